@@ -1,13 +1,13 @@
 import { fileURLToPath } from 'node:url';
 import { build } from 'esbuild';
 
-/** The threads that the server starts, with what their code is called beside the server's. */
+/** Worker threads of the server, with the names of their bundles. */
 export const THREADS = {
   'sound.worker.mjs': './handover/sound.worker.ts',
   'archive.worker.mjs': './archive/archive.worker.ts',
 };
 
-/** Bundles a thread's code into one file that Node can run by itself. */
+/** Bundles a worker thread into one file. */
 export const bundleThread = (name, outfile) =>
   build({
     entryPoints: [fileURLToPath(new URL(THREADS[name], import.meta.url))],
@@ -17,7 +17,7 @@ export const bundleThread = (name, outfile) =>
     format: 'esm',
     target: 'node20',
     logLevel: 'error',
-    // What comes as CommonJS asks for these.
+    // CommonJS packages need these globals.
     banner: {
       js: [
         "import { createRequire } from 'node:module';",

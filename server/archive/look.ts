@@ -23,27 +23,27 @@ import {
 } from '../../core/archive/archive';
 import { openArchiveZip, type OpenedZip, type ZipEntry } from './zip';
 
-/** A file of the archive that is not whole, and what that means. */
+/** Damaged file of an archive, with the consequence. */
 export interface Damage {
   readonly file: string;
   readonly words: string;
 }
-/** An archive's contents, as they were found. */
+/** Content of an archive, as found. */
 export interface Found {
   readonly path: string;
   readonly manifest: Manifest;
-  /** The songs that are there, by their number, with their titles and ids. */
+  /** Songs by their number, with titles and ids. */
   readonly songs: readonly { readonly number: number; readonly id: string; readonly title: string }[];
   readonly damage: readonly Damage[];
-  /** The names of files that are whole. */
+  /** Names of intact files. */
   readonly whole: ReadonlySet<string>;
 }
-/** The same, with the archive open. */
+/** Content, with the archive open. */
 export interface Look extends Found {
   readonly zip: OpenedZip;
 }
 
-/** Reads a file whole, and its checksum. @throws Error when it is longer than it may be, or broken */
+/** Reads a whole file with its checksum. @throws Error for one that is too long or damaged */
 async function bytesOf(entry: ZipEntry, most = MOST_JSON): Promise<{ bytes: Buffer; sha256: string }> {
   const pieces: Buffer[] = [];
   const hash = createHash('sha256');
@@ -57,7 +57,7 @@ async function bytesOf(entry: ZipEntry, most = MOST_JSON): Promise<{ bytes: Buff
   return { bytes: Buffer.concat(pieces), sha256: hash.digest('hex') };
 }
 
-/** JSON that goes no deeper than an archive's does: reading what is nested without end takes memory without end. */
+/** Parses JSON of limited depth, as deep nesting would exhaust the memory. */
 function parsed(text: string): unknown {
   let depth = 0;
   for (let i = 0, inText = false; i < text.length; i += 1) {
@@ -80,7 +80,7 @@ const [QUOTE, BACKSLASH, BRACKET, BRACE] = ['"', '\\', '[', '{'].map((c) => c.ch
   number,
 ];
 
-/** The checksum of a sound, which is put beside the archive on the way: it need not be read again to be brought in. */
+/** Checksum of a sound that is unpacked beside the archive, so that the import need not read it again. */
 async function sumOf(entry: ZipEntry, to: string): Promise<string> {
   const hash = createHash('sha256');
   await pipeline(
@@ -96,7 +96,7 @@ async function sumOf(entry: ZipEntry, to: string): Promise<string> {
   return hash.digest('hex');
 }
 
-/** Path of a sound of an archive that has been looked into. */
+/** Path of an unpacked sound. */
 export const soundPath = (archive: string, hash: string): string => `${archive}.${hash}`;
 
 /** @throws DamagedFile with the reason */
@@ -115,7 +115,7 @@ function readManifest(text: string): Manifest {
     throw new DamagedFile('This is not a Tall Kettle archive: its list of what it holds is not right.');
   return read.data;
 }
-/** The list of what an archive holds, or nothing where it cannot be read. */
+/** List of an archive's content; undefined where it cannot be read. */
 export const manifestOf = (entry: ZipEntry): Promise<Manifest | undefined> =>
   bytesOf(entry, MOST_LIST).then(
     ({ bytes }) => readManifest(bytes.toString('utf8')),
@@ -129,7 +129,7 @@ const SCHEMAS: Readonly<Partial<Record<EntryKind['kind'], z.ZodType>>> = {
   recordings: recordingsEntrySchema,
 };
 
-/** A JSON file of the archive by its schema. @throws Error, ZodError */
+/** JSON file of the archive, parsed by its schema. @throws Error, ZodError */
 export async function readEntry<T>(zip: OpenedZip, path: string, schema: z.ZodType<T>): Promise<T> {
   const { bytes } = await bytesOf(zip.entries.get(path)!);
   return schema.parse(parsed(bytes.toString('utf8')));
@@ -140,7 +140,7 @@ export async function readHistory(zip: OpenedZip, path: string): Promise<z.outpu
   return lines.map((line) => historyEntrySchema.parse(parsed(line)));
 }
 
-/** Judges whether a file is what the list says, and can be read by what it is. @throws Error with the reason */
+/** Checks a file against the list and its format. @throws Error with the reason */
 async function judge(archive: string, zip: OpenedZip, path: string, kind: EntryKind, sha256: string): Promise<void> {
   const entry = zip.entries.get(path)!;
   if (kind.kind === 'audio') {
@@ -175,9 +175,9 @@ const WORDS: Readonly<Record<EntryKind['kind'], string>> = {
 };
 
 /**
- * Looks through an archive, every byte of it, and says what is whole. Its sounds are put beside it, each under its
+ * Examines every byte of an archive, and reports what is intact. Its sounds are unpacked beside it, each under its
  * hash.
- * @throws DamagedFile when it is none, or a newer one's
+ * @throws DamagedFile for other files, and archives of newer versions
  */
 export async function lookInto(path: string): Promise<Look> {
   const zip = await openArchiveZip(path, manifestOf);

@@ -6,13 +6,13 @@ import type { Looked } from './archive.worker';
 import { manifestOf, type Look } from './look';
 import { openArchiveZip } from './zip';
 
-/** Limits of looking through a job's archive: one that needs more was made to. */
+/** Limits of examining an archive; one that needs more is malicious. */
 const MOST_MEMORY_MB = 1024;
 const LONGEST: Milliseconds = 120_000;
 
 /**
- * Looks through an archive in a thread, which ends with whoever wants it, or when it needs more than an archive does.
- * @throws DamagedFile when it is none; what the disk throws; the signal's reason
+ * Examines an archive in a thread that ends with its caller or beyond its limits.
+ * @throws DamagedFile for a damaged archive; errors of the disk; the signal's reason
  */
 export async function lookInThread(path: string, signal: AbortSignal): Promise<Look> {
   signal.throwIfAborted();

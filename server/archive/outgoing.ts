@@ -3,13 +3,16 @@ import type { Readable } from 'node:stream';
 import { crc32 as nativeCrc32 } from 'node:zlib';
 import { ZipFile } from 'yazl';
 
-/** The zip writer's own checksum runs at a tenth of the disk's speed; Node has one that does not hold it up. */
+/** CRC-32 by Node, as the zip writer's own is ten times slower than the disk. */
 const crc32 = createRequire(import.meta.url)('buffer-crc32') as {
   unsigned: (bytes: Buffer, before?: number) => number;
 };
 crc32.unsigned = (bytes, before = 0) => nativeCrc32(bytes, before);
 
-/** A zip on its way out. What goes wrong with one of its files breaks it off: nobody takes it for a whole one. */
+/**
+ * Zip that is written while it is sent. An error in one of its files breaks it off, so that it is not taken for
+ * complete.
+ */
 export function outgoingZip(): { readonly zip: ZipFile; readonly out: Readable } {
   const zip = new ZipFile();
   const out = zip.outputStream as Readable;
@@ -27,7 +30,7 @@ export function addLazily(
   zip.addReadStreamLazy(path, options, (give) => {
     open().then(
       (stream) => {
-        // The writer of zips does not look at what becomes of its sources.
+        // The zip writer ignores errors of its sources.
         stream.on('error', (error) => (zip as NodeJS.EventEmitter).emit('error', error));
         give(null, stream);
       },

@@ -10,15 +10,15 @@ import { bring, type Brought, type Way } from './bring';
 import type { Damage, Look } from './look';
 import { lookInThread } from './looking';
 
-/** An archive that was sent and waits for what is to be done with it. */
+/** Uploaded archive that waits for a decision. */
 export interface Waiting {
   readonly id: string;
   readonly job: string;
   readonly client: string;
-  /** The job's songs that are whole enough to come. */
+  /** Songs that can be imported. */
   readonly songs: readonly string[];
   readonly damage: readonly Damage[];
-  /** Title of the desk's job that is the same in the archive's sense; null where it has none. */
+  /** Title of the existing job with the archive's id; null where there is none. */
   readonly there: string | null;
 }
 
@@ -29,15 +29,15 @@ interface Held {
 const held = new Map<string, Held>();
 const folderOf = (dataFolder: string): string => join(dataFolder, 'archives');
 
-/** Throws away what was sent before the server ended. */
+/** Deletes uploads from before the server's start. */
 export const sweepArchives = (dataFolder: string): void =>
   rmSync(folderOf(dataFolder), { recursive: true, force: true });
 
 /**
- * Takes an archive's bytes to disk and looks through them. Nothing comes onto the desk yet.
- * @param signal ends the work: who sent it is gone
- * @param look how it is looked through
- * @throws DamagedFile when it is none; what the source or the disk throws; the signal's reason
+ * Stores an archive and examines it. Nothing is imported yet.
+ * @param signal aborted when the sender disconnects
+ * @param look examination of the archive
+ * @throws DamagedFile for a damaged archive; errors of the source or disk; the signal's reason
  */
 export async function receive(
   db: Database,
@@ -66,13 +66,13 @@ export async function receive(
   }
 }
 
-/** The archive, and the sounds that lie beside it. */
+/** Paths of the archive and its unpacked sounds. */
 async function removeWithSounds(path: string): Promise<void> {
   const names = await readdir(dirname(path)).catch(ifMissing([]));
   for (const name of names) if (name.startsWith(basename(path))) await rm(join(dirname(path), name), { force: true });
 }
 
-/** Lets go of an archive that waits. */
+/** Deletes a waiting archive. */
 export async function letGoOf(id: string): Promise<boolean> {
   const archive = held.get(id);
   if (!archive) return false;
@@ -82,13 +82,13 @@ export async function letGoOf(id: string): Promise<boolean> {
   return true;
 }
 
-/** Answers about the archives that were brought in last: whoever lost one asks again. */
+/** Answers about recent imports, for clients that lost one. */
 const brought = new Map<string, Promise<Brought>>();
 const MOST_ANSWERS = 50;
 
 /**
- * Brings the job of an archive that waits onto the desk, once, however often it is asked for.
- * @returns undefined where it waits no more
+ * Imports the job of a waiting archive, once however often it is requested.
+ * @returns undefined where it does not wait any more
  */
 export async function bringHeld(db: Database, dataFolder: string, id: string, way: Way): Promise<Brought | undefined> {
   const archive = held.get(id);
@@ -101,7 +101,7 @@ export async function bringHeld(db: Database, dataFolder: string, id: string, wa
     await letGoOf(id);
     return await made;
   } catch (error) {
-    // It waits still, and may be tried again.
+    // After an error it still waits, and can be tried again.
     brought.delete(id);
     throw error;
   }

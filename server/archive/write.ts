@@ -26,13 +26,13 @@ import { readLayers } from '../store/layers';
 import { recordingsByNow, type SoFar } from '../store/recordings';
 import { addLazily, outgoingZip } from './outgoing';
 
-/** One file of an archive: what it is made of is read when it is written, so never much is in memory. */
+/** File of an archive. Its content is read when it is written, so that little is in memory. */
 interface Planned {
   readonly path: string;
-  /** Sound does not get smaller. */
+  /** Stored without compression, as sound does not get smaller. */
   readonly compress: boolean;
   readonly open: () => Promise<Readable>;
-  /** Size and hash, where they are known: what lies under its hash need not be read for it. */
+  /** Size and hash where they are known, so that the file need not be read for them. */
   readonly known?: { readonly bytes: number; readonly sha256: string };
 }
 interface SongRow {
@@ -47,9 +47,9 @@ interface SongRow {
 const textOf = (value: unknown): Promise<Readable> =>
   Promise.resolve(Readable.from([Buffer.from(JSON.stringify(value))]));
 
-/** Number of rows of a history that are read at once. */
+/** Number of history rows read at once. */
 const ROWS = 200;
-/** A history line by line: the patches lie in the database as the JSON that they are. */
+/** History as lines of JSON, with patches as they are in the database. */
 async function* historyLines(db: Database, songId: string): AsyncGenerator<Buffer> {
   for (let after = 0; ;) {
     const rows = await db('song_changes')
@@ -109,10 +109,10 @@ async function songFiles(
   ];
 }
 
-/** Sound is read in such pieces. */
+/** Number of bytes of sound read at once. */
 const PIECE = 1 << 20;
 
-/** The sound of songs: what lies under its hash, and what is being recorded as far as it has come. */
+/** Sound of songs: stored files, and recordings so far. */
 async function audioFiles(
   db: Database,
   dataFolder: string,
@@ -129,7 +129,7 @@ async function audioFiles(
         ...{ path: audioPath(hash, 'wav'), compress: false },
         ...{ open: () => Promise.resolve(own.open()), known: known(own.bytes) },
       });
-    // A backing that is not there any more is not in the song either; the rest of the job goes into the archive.
+    // A missing backing is left out; the rest of the job is archived.
     if (found)
       files.push({
         ...{ path: audioPath(hash, endingOf(found.type)), compress: false },
@@ -150,7 +150,7 @@ async function measured(file: Planned): Promise<{ bytes: number; sha256: string 
   return { bytes, sha256: hash.digest('hex') };
 }
 
-/** The files of a job's archive, and its list. `close` is called when all of it has gone out. */
+/** Files of a job's archive, with its list. `close` is called after the last file. */
 async function planned(
   db: Database,
   dataFolder: string,

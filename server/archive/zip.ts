@@ -16,18 +16,18 @@ import {
   type Manifest,
 } from '../../core/archive/archive';
 
-/** A file inside a zip. */
+/** File in a zip. */
 export interface ZipEntry {
   readonly bytes: number;
-  /** @throws what the file system throws, or an Error when the bytes are no zip's any more */
+  /** @throws errors of the file system, or an Error for invalid bytes */
   readonly open: () => Promise<Readable>;
 }
-/** A zip that is read, from its directory or, where that is gone, from one file to the next. */
+/** Zip, read by its directory or, without one, from file to file. */
 export interface OpenedZip {
   readonly entries: ReadonlyMap<string, ZipEntry>;
-  /** Names that no archive has, and what is more than a file. */
+  /** Entries that an archive cannot have, and directories. */
   readonly strange: readonly string[];
-  /** Its directory is gone: it was cut short. */
+  /** True if its directory is missing, because it was cut off. */
   readonly cut: boolean;
   readonly close: () => void;
 }
@@ -35,12 +35,12 @@ export interface OpenedZip {
 const SYMBOLIC_LINK = 0o120000;
 const isLink = ({ externalFileAttributes }: Entry): boolean =>
   ((externalFileAttributes >>> 16) & 0o170000) === SYMBOLIC_LINK;
-/** The most that a file of an archive may be, by its name. */
+/** Most bytes of a file in an archive, by its name. */
 function mostOf(name: string): number {
   if (name === MANIFEST) return MOST_LIST;
   return name.startsWith('audio/') ? MOST_AUDIO : MOST_JSON;
 }
-/** The most bytes that the files of a zip may come to together. */
+/** Most bytes of all files together. */
 const budgetOf = (size: number): number => GROWTH_BESIDE + MOST_GROWTH * size;
 const tooMuch = (bytes: number, size: number): DamagedFile =>
   new DamagedFile(
@@ -62,7 +62,7 @@ const LARGE = 1 << 20;
 /** @param size of the whole zip, in bytes */
 function listed(path: string, zip: ZipFile, size: number): Promise<OpenedZip> {
   const entries = new Map<string, ZipEntry>();
-  /** Ranges of the zip in which each file's bytes lie: no two share any. */
+  /** Ranges of the files' bytes, which must not overlap. */
   const ranges: [from: number, to: number][] = [];
   let total = 0;
   const strange: string[] = [];
@@ -73,7 +73,7 @@ function listed(path: string, zip: ZipFile, size: number): Promise<OpenedZip> {
   const openOf = (entry: Entry) => (): Promise<Readable> =>
     new Promise((done, failed) => {
       const { compressionMethod, compressedSize, uncompressedSize } = entry;
-      // What is stored as it is, is read in large pieces: sound is long.
+      // Stored files are read in large pieces, as sound is long.
       if (compressionMethod === 0 && compressedSize === uncompressedSize && compressedSize > LARGE) {
         zip.readLocalFileHeader(entry, { minimal: true }, (error, local) => {
           if (error) return failed(error);
@@ -115,7 +115,7 @@ interface Local {
   readonly name: string;
   readonly method: number;
   readonly start: number;
-  /** Null where it stands behind the bytes. */
+  /** Length; null where it follows the bytes. */
   readonly packed: number | null;
 }
 
@@ -133,7 +133,7 @@ async function localAt(file: FileHandle, at: number): Promise<Local | undefined>
   };
 }
 
-/** Number of bytes that what is deflated takes, and gives; undefined where it breaks off or is too much. */
+/** Compressed and unpacked length of deflated bytes; undefined for broken ones and beyond the limit. */
 function inflated(path: string, start: number, most: number): Promise<{ packed: number; bytes: number } | undefined> {
   return new Promise((done) => {
     const source = createReadStream(path, { start });
@@ -155,7 +155,7 @@ function inflated(path: string, start: number, most: number): Promise<{ packed: 
   });
 }
 
-/** Behind what was written as a stream stand its checksum and its two lengths, in four or in eight bytes each. */
+/** Data descriptor after a streamed file: checksum and two lengths, of four or eight bytes. */
 async function behind(file: FileHandle, at: number): Promise<number> {
   const found = Buffer.alloc(28);
   await file.read(found, 0, found.length, at);
@@ -163,10 +163,7 @@ async function behind(file: FileHandle, at: number): Promise<number> {
   return found.readUInt32LE(16) === LOCAL ? at + 16 : at + 24;
 }
 
-/**
- * The whole files at the beginning of a zip that was cut short. How long a sound is, its checksum's list says, which is
- * the zip's first file.
- */
+/** Complete files at the beginning of a cut-off zip. Lengths of sounds are in the archive's list, its first file. */
 async function salvaged(
   path: string,
   manifestOf: (entry: ZipEntry) => Promise<Manifest | undefined>,
@@ -193,7 +190,7 @@ async function salvaged(
       left -= length.bytes;
       const { packed, bytes } = length;
       const open = async (): Promise<Readable> => {
-        // An empty range cannot be asked for.
+        // Empty ranges cannot be requested.
         const raw = createReadStream(path, { start, end: Math.max(start, start + packed - 1) });
         return method === 8 ? raw.pipe(createInflateRaw()) : raw;
       };
@@ -209,9 +206,9 @@ async function salvaged(
 }
 
 /**
- * Opens a zip from outside: nothing is unpacked, and no name of it becomes a path.
- * @param manifestOf reads the list of the others
- * @throws DamagedFile when it is no zip at all, or one that nobody would have made
+ * Opens a zip from outside without unpacking it; none of its names becomes a path.
+ * @param manifestOf reads the list of its files
+ * @throws DamagedFile for a file that is no zip, or a malicious one
  */
 export async function openArchiveZip(
   path: string,

@@ -30,7 +30,7 @@ async function hashOf(path: string): Promise<string> {
   return hash.digest('hex');
 }
 
-/** The files that a delivery has, by their names and what each is made of. */
+/** Files of a delivery by name, with their content. */
 export async function plannedFiles(db: Database, source: Source): Promise<PlannedFile[]> {
   const { document, delivery, parts, job, version } = source;
   const hashes = filesIn(document);
@@ -39,7 +39,7 @@ export async function plannedFiles(db: Database, source: Source): Promise<Planne
   return filesOf(document, parts, delivery, { job: job.title, version, endings });
 }
 
-/** Writes what needs no sound to be made. */
+/** Writes the files that need no rendering. */
 export async function writePlain(
   db: Database,
   dataFolder: string,
@@ -63,9 +63,9 @@ export async function writePlain(
   }
 }
 
-/** Share of the finishing in the whole: it takes a little of what the bouncing does. */
+/** Share of the progress that finishing takes; bouncing takes the rest. */
 const FINISHING = { wav: 0.05, flac: 0.5 } as const;
-/** After this share of the work the rest can be told. */
+/** Progress from which the remaining time is estimated. */
 const TOLD_FROM = 0.03;
 
 interface Sound {
@@ -73,7 +73,7 @@ interface Sound {
   readonly levels: Levels;
 }
 
-/** Peak of the parts when a client plays them together, with their levels or without. */
+/** Peak of the sum of the parts, with or without their levels. */
 export interface Sum {
   readonly level: boolean;
   readonly truePeak: Decibels;
@@ -84,10 +84,10 @@ interface Made {
   readonly sums: readonly Sum[];
 }
 
-/** Progress of the sounds: the share that is done, 0 to 1, and the time that they still take, once that can be said. */
+/** Progress of rendering: share done, 0 to 1, and the remaining time once it can be estimated. */
 type Told = (far: { readonly done: number; readonly secondsLeft: Seconds | null }) => void;
 
-/** Bounces what sounds, gives all of it one length, and measures it together. */
+/** Bounces the parts, gives all files one length, and measures them. */
 export async function makeSounds(
   tasks: readonly (BounceTask | RecordedTask)[],
   planned: readonly PlannedFile[],
@@ -132,7 +132,7 @@ export async function makeSounds(
   return { sounds, sums };
 }
 
-/** Sound of the parts that go out as their recorded sound, with where it lies. */
+/** Pieces of the parts that go out as recorded sound. */
 export async function recordedIn(
   db: Database,
   dataFolder: string,
@@ -165,7 +165,7 @@ export async function written(source: Source, file: PlannedFile, path: string, s
   };
 }
 
-/** Writes the delivery notes, which list the other files. Returns all of them. */
+/** Writes the delivery notes, which list the other files. @returns all files */
 export async function withNotes(
   source: Source,
   folder: string,
@@ -186,7 +186,7 @@ export async function withNotes(
   return all;
 }
 
-/** The song with those checks waved through that are still found in it; of what would clip, nothing is known here. */
+/** Song with those accepted findings that still apply; clipping is unknown here. */
 function withFound(document: SongDocument, layers: Layers, wanted: readonly Part[]): SongDocument {
   const found = new Set(checksOf(document, wanted, layers, mapsOf(document)).map((c) => c.fingerprint));
   return { ...document, waived: document.waived.filter((w) => found.has(w.check) || w.check.startsWith('clipped')) };

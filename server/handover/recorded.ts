@@ -1,4 +1,4 @@
-/** A part that is heard as its recorded sound, mixed into a file just as it is heard. */
+/** Mixes a part that is heard as recorded into a file. */
 import { closeSync, openSync, readSync, writeSync } from 'node:fs';
 import { ConverterType, create } from '@alexanderolsen/libsamplerate-js';
 import { bytesPerSample, interleave, wavHeader } from '../../core/files/wav';
@@ -9,15 +9,13 @@ import { transposedSides } from './timeStretch';
 import { SILENT } from './silence';
 import type { Bounced, RecordedPiece, RecordedTask } from './task';
 
-/** Number of frames that are made at once. */
+/** Number of frames made at once. */
 const BLOCK: Frames = 24_000;
-/**
- * Number of frames of a recording that are read ahead of what is wanted: a resampler needs what lies around a sample.
- */
+/** Number of frames read ahead, as a resampler needs those around a sample. */
 const AROUND: Frames = 4096;
 const SAMPLE_BYTES = 4;
 
-/** Samples of a recording's file from a frame on; silence where it has none. */
+/** Samples of a recording's file from a frame on, with silence outside. */
 class Samples {
   readonly #file: number;
   readonly #piece: RecordedPiece;
@@ -29,7 +27,7 @@ class Samples {
     this.#at = from;
   }
 
-  /** Interleaved, as many frames as are asked for. */
+  /** Reads interleaved samples of some number of frames. */
   next(frames: Frames): Float32Array {
     const { channels, data, length } = this.#piece;
     const out = new Float32Array(frames * channels);
@@ -52,13 +50,13 @@ class Samples {
   }
 }
 
-/** Source of a piece, frame after frame, at the rate of the file it goes into. */
+/** Source of a piece's frames, at the rate of the target file. */
 interface Source {
   next(frames: Frames): Float32Array;
   close(): void;
 }
 
-/** The sound as it lies in its file: it is placed on a whole frame. */
+/** Sound at its own rate, placed on a whole frame. */
 const plainSource = (piece: RecordedPiece, from: number): Source => new Samples(piece, Math.round(from));
 
 /**
@@ -80,7 +78,7 @@ async function resampledSource(piece: RecordedPiece, from: number, rate: number)
       const pieces = [left];
       let have = left.length;
       while (have < wanted) {
-        // What it gives lies in its own memory, which it uses again.
+        // Results are in memory that is reused.
         const made = Float32Array.from(converter.full(samples.next(AROUND)));
         const kept = made.subarray(Math.min(skip, made.length));
         skip -= made.length - kept.length;
@@ -104,9 +102,9 @@ async function resampledSource(piece: RecordedPiece, from: number, rate: number)
 }
 
 /**
- * The sound so many semitones higher, at the file's rate. The whole piece is made at once, in memory.
- * @param from where it begins, in frames of its own rate
- * @param frames how many of the file's are wanted
+ * Transposed sound at the target's rate. The whole piece is made at once, in memory.
+ * @param from its start, in frames of its own rate
+ * @param frames number of frames of the target
  */
 async function transposedSource(piece: RecordedPiece, from: number, frames: Frames, rate: number): Promise<Source> {
   const { channels } = piece;
@@ -131,14 +129,14 @@ async function transposedSource(piece: RecordedPiece, from: number, frames: Fram
   };
 }
 
-/** One piece with where it begins and ends in the file, its edges included. */
+/** Piece with its start and end in the file, edges included. */
 interface Placed {
   readonly piece: RecordedPiece;
   readonly from: Frames;
   readonly to: Frames;
-  /** Number of frames of its start that lie ahead of its place, coming in; 0 where it begins with its recording. */
+  /** Number of frames of its fade-in ahead of its place; 0 where it begins with its recording. */
   readonly comesIn: Frames;
-  /** Over how much of its end it goes; 0 where that is the recording's. */
+  /** Length of its fade-out; 0 where it ends with its recording. */
   readonly goes: Frames;
   source: Source | null;
 }
@@ -153,13 +151,13 @@ function placed(piece: RecordedPiece, rate: number): Placed {
   };
 }
 
-/** @param begins where it begins, in frames of its own rate */
+/** @param begins its start, in frames of its own rate */
 function sourceOf({ piece, from, to }: Placed, begins: number, rate: number): Source | Promise<Source> {
   if (piece.semitones !== 0) return transposedSource(piece, begins, to - from, rate);
   return piece.rate === rate ? plainSource(piece, begins) : resampledSource(piece, begins, rate);
 }
 
-/** Adds what a piece has between two frames to both sides. */
+/** Adds a piece's frames between two places to both sides. */
 async function addTo(
   sides: readonly [Float32Array, Float32Array],
   own: Placed,
@@ -188,7 +186,7 @@ async function addTo(
   }
 }
 
-/** Mixes the pieces into a file. What is mono sounds on both sides alike. */
+/** Mixes pieces into a file; mono sound goes to both sides. */
 export async function mixTo(
   { path, facts, pieces, gain, frames, most }: RecordedTask,
   said: (frames: Frames) => void,

@@ -17,24 +17,24 @@ import { makeSounds, plannedFiles, recordedIn, withNotes, writePlain, written, t
 import { soundTasks } from './sounds';
 import { NothingToMake, sourceOf, type Source, type Wish } from './source';
 
-/** A delivery that is being made ready, or lies ready to be taken. */
+/** Run that makes the files of a delivery, or has made them. */
 export interface Run {
   readonly id: string;
   readonly songId: string;
   readonly state: 'making' | 'ready' | 'failed';
   readonly version: number;
-  /** It is an earlier version once more. */
+  /** True if it repeats an earlier version. */
   readonly again: boolean;
-  /** 0 to 1. */
+  /** Progress, 0 to 1. */
   readonly done: number;
-  /** Time that it will still take; null while that cannot be said. */
+  /** Remaining time; null while unknown. */
   readonly secondsLeft: Seconds | null;
   readonly files: readonly WrittenFile[];
-  /** Empty for one part. */
+  /** Name of the current part; empty for one part. */
   readonly sums: readonly Sum[];
-  /** Files of an earlier version that did not come out as they had; empty where all did. */
+  /** Files of an earlier version that came out different; empty where none did. */
   readonly differ: readonly string[];
-  /** It has been handed over. */
+  /** True once it was handed over. */
   readonly handed: boolean;
   readonly trouble: string;
 }
@@ -44,25 +44,25 @@ interface Working {
   readonly source: Source;
   readonly folder: string;
   readonly stop: AbortController;
-  /** Kept once nothing writes into the folder any more, whatever became of it. */
+  /** Settles once nothing writes into the folder any more. */
   ended: Promise<void>;
 }
 
 const runs = new Map<string, Working>();
 const folderOf = (dataFolder: string): string => join(dataFolder, 'handover');
 
-/** Throws away what was made ready before the server ended. Call it before anything is made. */
+/** Deletes files from before the server's start. It has to run before anything is made. */
 export const sweepRuns = (dataFolder: string): void => rmSync(folderOf(dataFolder), { recursive: true, force: true });
 
-/** Throws away what was made ready. */
+/** Deletes a run's files. */
 const throwAway = (folder: string): Promise<void> =>
-  // What stays now is swept when the server begins.
+  // Files that cannot be deleted now are deleted when the server starts.
   rm(folder, { recursive: true, force: true }).catch(() => {});
 
-/** Makes a delivery ready, in the background. @throws NothingToMake */
+/** Starts making a delivery in the background. @throws NothingToMake */
 export async function startRun(db: Database, dataFolder: string, songId: string, wish: Wish, now: Date): Promise<Run> {
   const source = await sourceOf(db, songId, wish, now.toISOString());
-  // One of a song at a time: what lay ready before gives way.
+  // A song has one run at a time: the earlier one is dropped.
   for (const [id, other] of runs) if (other.run.songId === songId) void endRun(id);
   const id = randomUUID();
   const folder = join(folderOf(dataFolder), id);
@@ -95,7 +95,7 @@ const update = (working: Working, to: Partial<Run>): void => {
 
 export const runOf = (id: string): Run | undefined => runs.get(id)?.run;
 
-/** Stops a run and throws away what it made, once nothing is written there any more. */
+/** Stops a run, and deletes its files once nothing is written there. */
 export async function endRun(id: string): Promise<boolean> {
   const working = runs.get(id);
   if (!working) return false;
@@ -106,7 +106,7 @@ export async function endRun(id: string): Promise<boolean> {
   return true;
 }
 
-/** Title of a run's zip, and the date of what is in it. */
+/** Title and date of a run's zip. */
 export function zipTitle(id: string): { readonly title: string; readonly at: string } | undefined {
   const source = runs.get(id)?.source;
   return source && { title: `${source.document.title} - version ${source.version}`, at: source.at };
@@ -142,7 +142,7 @@ async function make(db: Database, dataFolder: string, working: Working): Promise
     files.push(await written(source, file, pathOf(file), sounds.get(file)));
   stop.signal.throwIfAborted();
   update(working, { files, sums, done: 1, secondsLeft: null });
-  // An earlier version went out with its note; a new one gets it when it goes.
+  // An earlier version had its note; a new one gets it when it is handed over.
   if (source.before) update(working, { files: await withNotes(source, folder, planned, files) });
   const differ = (source.before?.files ?? [])
     .filter((was) => working.run.files.find((f) => f.file.name === was.name)?.sha256 !== was.sha256)
@@ -151,8 +151,8 @@ async function make(db: Database, dataFolder: string, working: Working): Promise
 }
 
 /**
- * Remembers that a run's files go out as the song's next version, with the checks that are waved through by now in its
- * note. @throws NothingToMake when it is not ready, or what it was made of is not the song any more
+ * Records that a run's files go out as the song's next version, with the findings accepted by now in its note.
+ * @throws NothingToMake where it is not ready, or the song has changed since
  */
 export async function handOver(db: Database, id: string): Promise<{ readonly run: Run; readonly at: string }> {
   const working = runs.get(id);

@@ -1,2 +1,2 @@
-/** Quieter than this, both sides, is silence: half of a 24-bit step. */
+/** Largest sample that counts as silence: half a 24-bit step. */
 export const SILENT = 2 ** -24;

@@ -1,4 +1,4 @@
-/** The thread in which sound is made. It does one task at a time, and decides nothing. */
+/** Thread that renders sound, one task at a time. */
 import { parentPort, workerData } from 'node:worker_threads';
 import { mixTo } from './recorded';
 import { bounceTo, convertBank, finishFile } from './soundFile';

@@ -24,20 +24,20 @@ import { writeFlac } from './flac';
 import { SILENT } from './silence';
 import type { BankPaths, BankTask, Bounced, BounceTask, FinishTask } from './task';
 
-/** Seconds that it has to be silent to have rung out. */
+/** Seconds of silence after which sound has rung out. */
 const RUNG_OUT = 0.25;
-/** Number of frames that are made before that is said. */
+/** Number of frames between reports of progress. */
 const SAID_EVERY: Frames = 24_000;
 
 const known = new Map<string, Uint8Array>();
 function bankOf(path: string): Uint8Array<ArrayBuffer> {
   const bytes = known.get(path) ?? readFileSync(path);
   known.set(path, bytes);
-  // The instrument keeps what it is given.
+  // The instrument keeps the bytes that it is given.
   return Uint8Array.from(bytes);
 }
 
-/** A further bank by its name: one that ships, or one sound of a bank that was brought in. */
+/** Further bank by its name: one that ships, or a sound of an imported bank. */
 async function furtherBank({ further }: BankPaths, own: string, name: string): Promise<BankFile> {
   const path = further[name];
   if (path) return BankFile.read(bankOf(path));
@@ -48,7 +48,7 @@ async function furtherBank({ further }: BankPaths, own: string, name: string): P
   return BankFile.read(Uint8Array.from(Buffer.concat(pieces)));
 }
 
-/** @throws DamagedFile when the bank cannot be read */
+/** @throws DamagedFile for an unreadable bank */
 export function convertBank({ path, to }: BankTask): void {
   const bytes = Uint8Array.from(readFileSync(path)).buffer;
   try {
@@ -59,13 +59,13 @@ export function convertBank({ path, to }: BankTask): void {
   }
 }
 
-/** Bounces a part or the click into a file, as it is heard. */
+/** Bounces a part or the click into a file. */
 export async function bounceTo(
   banks: BankPaths,
   { path, facts, channel, ownBanks, tuning, click, events, splits, frames, most }: BounceTask,
   said: (frames: Frames) => void,
 ): Promise<Bounced> {
-  // One that nothing has played before: what comes out depends on the task alone.
+  // A new instrument for each task, so that the result depends on the task alone.
   const instrument = await Instrument.load(facts.rate, bankOf(banks.general).buffer);
   for (const further of channel ? banksOf(channel.setting) : [])
     addWholeBank(instrument, further, await furtherBank(banks, ownBanks, further));
@@ -108,23 +108,23 @@ export async function bounceTo(
   }
 }
 
-/** Silence is written so many bytes at a time. */
+/** Number of bytes of silence written at once. */
 const SILENCE = new Uint8Array(1 << 16);
 
-/** Gives a file that was bounced its last length and its header, or makes it FLAC. */
+/** Gives a bounced file its final length and header, or encodes it as FLAC. */
 export async function finishFile({ path, facts, from, frames, container }: FinishTask): Promise<void> {
   const size = bytesPerSample(facts.format) * facts.channels;
   const head = wavHeader(facts, frames);
   const end = head.length + frames * size;
   const file = openSync(path, 'r+');
   try {
-    // What rang on a little further than it counts gives way, too.
+    // Ringing beyond the common length is cut.
     for (let at = head.length + from * size; at < end;)
       at += writeSync(file, SILENCE, 0, Math.min(SILENCE.length, end - at), at);
     writeSync(file, head, 0, head.length, 0);
     const padding = (frames * size) % 2;
     if (padding) writeSync(file, SILENCE, 0, padding, end);
-    // Bytes bounced on behind it would be no chunk of the file.
+    // Bytes after the common end would be outside the file's chunks.
     ftruncateSync(file, end + padding);
     fsyncSync(file);
   } finally {

@@ -16,7 +16,7 @@ import type { Scheduled } from '../../engine/instrument/schedule';
 import { clickStrokes, programOf } from '../../engine/transport/program';
 import type { BounceTask, RecordedPiece, RecordedTask } from './task';
 
-/** A sound may ring behind the song's end for so long. */
+/** Longest ringing after the song's end. */
 const MOST_RINGING: Seconds = 30;
 const FROM_BAR_1 = { context: 0, song: 0, speed: 1 };
 const SILENT_CLICK = { counts: false, plays: false, accent: false, subdivision: 1 };
@@ -24,14 +24,14 @@ const SILENT_CLICK = { counts: false, plays: false, accent: false, subdivision: 
 type SoundFile = PlannedFile & { readonly type: 'audio' | 'click' };
 export const isSound = (file: PlannedFile): file is SoundFile => file.type === 'audio' || file.type === 'click';
 
-/** Events that the instrument has to sound for a part, from bar 1 to the song's end. */
+/** Events of a part, from bar 1 to the song's end. */
 function eventsOf(song: SongDocument, part: Part, read: TakeReader, maps: SongMaps): Scheduled[] {
   const channel = channelOf(song.parts.indexOf(part));
   const { notes, controls } = lineOf(part, read, maps);
   const line = { notes: notesInSong(notes, maps.end), controls };
   const span = { from: 0, to: maps.endSeconds };
   const events = programOf(maps, FROM_BAR_1, span, [{ channel, line }], SILENT_CLICK);
-  // A pedal that is left down would ring for ever.
+  // A pedal that was left down would ring for ever.
   const lift = { type: 'control', controller: SUSTAIN, value: 0 } as const;
   return [...events, { at: maps.endSeconds, channel, message: lift }];
 }

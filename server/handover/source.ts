@@ -12,16 +12,16 @@ import { recordingsOf } from '../store/recordings';
 import { readSong } from '../store/songs';
 import { readDelivery, readNewestWith, readVersion, type StoredVersion } from '../store/versions';
 
-/** Parts of the delivery that are made: all, those that changed since they went out, or some by their ids. */
+/** Parts that are made: all, those changed since they went out, or some by id. */
 export type Which = 'all' | 'changed' | readonly string[];
-/** A wish for files: what the song is now, or an earlier version once more. */
+/** Request for files of the present song, or of an earlier version. */
 export type Wish =
-  /** With the revision, and the delivery, that is on the screen: nothing is made of another. */
+  /** Present song, with the revision and delivery that are on screen: nothing is made of others. */
   | { readonly revision: number; readonly which: Which; readonly delivery?: Delivery | undefined }
-  /** An earlier version, as it went out. */
+  /** Number of an earlier version. */
   | { readonly again: number };
 
-/** Source that a run makes its files from. */
+/** Source from which a run makes its files. */
 export interface Source {
   readonly document: SongDocument;
   readonly delivery: Delivery;
@@ -34,7 +34,7 @@ export interface Source {
   readonly changed: readonly string[] | null;
   readonly onlyChanged: boolean;
   readonly alone: boolean;
-  /** As they were, of an earlier version. */
+  /** Files of an earlier version, as they were. */
   readonly before: StoredVersion | null;
 }
 /** Error with the reason why nothing can be made. */
@@ -52,7 +52,7 @@ async function jobOf(db: Database, jobId: string): Promise<Source['job']> {
   return { title: row?.title ?? '', client: row?.client ?? '' };
 }
 
-/** Source for what is wished for. @throws NothingToMake */
+/** Source for a request. @throws NothingToMake */
 export async function sourceOf(db: Database, songId: string, wish: Wish, at: string): Promise<Source> {
   const song = await readSong(db, songId);
   if (!song) throw new NothingToMake(404, 'That song is not there.');
@@ -90,7 +90,7 @@ export async function sourceOf(db: Database, songId: string, wish: Wish, at: str
   );
   const { which } = wish;
   const alone = typeof which !== 'string';
-  // A song that changed as a whole changed all of its parts.
+  // A change of the whole song changes all parts.
   const onlyChanged = which === 'changed' && changes?.song.length === 0;
   const named = alone ? which : going.map((p) => p.id);
   const some = onlyChanged ? changes.parts.map((c) => c.id) : named;
@@ -102,7 +102,7 @@ export async function sourceOf(db: Database, songId: string, wish: Wish, at: str
         ? 'No part with notes goes out, so there is nothing to make.'
         : 'No part has changed.',
     );
-  // Changes of a part that is not in it are none of this version's.
+  // Changes of parts outside this version are left out.
   const own = changes && alone ? { ...changes, parts: changes.parts.filter((c) => which.includes(c.id)) } : changes;
   return {
     ...{ document, delivery, parts, ...(await recordedFor(document)), job: await jobOf(db, song.jobId) },

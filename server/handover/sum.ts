@@ -3,10 +3,10 @@ import { addSamples, bytesPerSample, wavHeader } from '../../core/files/wav';
 import { LoudnessMeter } from '../../core/handover/loudness';
 import type { Bounced, SumTask } from './task';
 
-/** Frames of each part that are in memory at once. */
+/** Frames of each part in memory at once. */
 const BLOCK = 1 << 15;
 
-/** The levels of parts that are played together. Nothing is written. */
+/** Peak of some parts' sum. Nothing is written. */
 export function sumOf({ parts }: SumTask): Bounced {
   const { rate, channels } = parts[0]!.facts;
   const meter = new LoudnessMeter(rate, channels);

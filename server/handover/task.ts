@@ -4,31 +4,31 @@ import type { Levels } from '../../core/handover/loudness';
 import type { Frames, Seconds } from '../../core/time/units';
 import type { ChannelSetting, Scheduled } from '../../engine/instrument/schedule';
 
-/** Sound that a worker makes. It is plain data: it goes from thread to thread. */
+/** Task of a rendering thread. It is plain data, as it goes to another thread. */
 export interface BounceTask {
   readonly type: 'bounce';
-  /** Path where it is written: samples behind room for a header. */
+  /** Path of its file: samples after room for a header. */
   readonly path: string;
   readonly facts: WavFacts;
   readonly channel: { readonly number: number; readonly setting: ChannelSetting } | null;
-  /** Folder of the sound banks that were brought in, by their hashes. */
+  /** Folder of imported sound banks, by hash. */
   readonly ownBanks: string;
-  /** In cents against an A of 440 Hz. */
+  /** Tuning in cents against an A of 440 Hz. */
   readonly tuning: number;
   readonly click: { readonly sound: ClickSound; readonly gain: number } | null;
   readonly events: readonly Scheduled[];
-  /** Times of the whole song's events: blocks are split there, so that the parts add up to what is heard. */
+  /** Times of all events in the song: blocks are split there, so that parts add up to the mix. */
   readonly splits: readonly Seconds[];
-  /** The song's length. */
+  /** Length of the song in frames. */
   readonly frames: Frames;
-  /** Until how far behind it the sound may ring; the same as `frames` where it ends with the song. */
+  /** Latest end of ringing; `frames` where the sound ends with the song. */
   readonly most: Frames;
 }
 
-/** A range of a recording, and where it lies in the song. */
+/** Range of a recording, at its place in the song. */
 export interface RecordedPiece {
   readonly path: string;
-  /** Offset of its samples in the file, in bytes: 32-bit floats, interleaved. */
+  /** Byte offset of its samples in the file: 32-bit floats, interleaved. */
   readonly data: number;
   readonly rate: number;
   readonly channels: number;
@@ -36,13 +36,13 @@ export interface RecordedPiece {
   readonly length: Frames;
   readonly from: Seconds;
   readonly to: Seconds;
-  /** Distance of its start into the recording. */
+  /** Offset of its start in the recording. */
   readonly into: Seconds;
-  /** Semitones that it is to sound higher than it was recorded. */
+  /** Transposition in semitones. */
   readonly semitones: number;
 }
 
-/** A part that goes out as the sound that was recorded with it. */
+/** Part that goes out as recorded sound. */
 export interface RecordedTask extends Pick<BounceTask, 'path' | 'facts' | 'frames' | 'most'> {
   readonly type: 'recorded';
   readonly pieces: readonly RecordedPiece[];
@@ -50,30 +50,30 @@ export interface RecordedTask extends Pick<BounceTask, 'path' | 'facts' | 'frame
 }
 
 export interface Bounced {
-  /** Length that it reaches: the song's end, or where it has rung out. */
+  /** Resulting length: the song's end, or the end of ringing. */
   readonly frames: Frames;
   readonly levels: Levels;
 }
 
-/** Sound that is there gets its last length, its header, and its format. */
+/** Task of giving a file its final length, header and format. */
 export interface FinishTask {
   readonly type: 'finish';
   readonly path: string;
   readonly facts: WavFacts;
-  /** Length that it reaches, and length that it is to have: silence fills up the rest. */
+  /** Present and final length; silence fills up the rest. */
   readonly from: Frames;
   readonly frames: Frames;
   readonly container: 'wav' | 'flac';
 }
 
-/** Parts that were bounced are added up, to know what a client hears who plays them together. */
+/** Task of adding up bounced parts, for the peak of their sum. */
 export interface SumTask {
   readonly type: 'sum';
-  /** Each before it is finished: samples behind room for a header, and how many frames there are. */
+  /** Unfinished files: samples after room for a header, and the number of frames. */
   readonly parts: readonly { readonly path: string; readonly facts: WavFacts; readonly frames: Frames }[];
 }
 
-/** A bank of Downloadable Sounds becomes one whose sounds can be read by themselves. */
+/** Task of converting a Downloadable Sounds bank to one whose sounds are read separately. */
 export interface BankTask {
   readonly type: 'bank';
   readonly path: string;
@@ -81,13 +81,13 @@ export interface BankTask {
 }
 
 export type SoundTask = BounceTask | RecordedTask | SumTask | FinishTask | BankTask;
-/** Message from a worker: how many frames more are done, or what came of a task. */
+/** Message from a thread: frames done, or the result of a task. */
 export type FromWorker =
   | { readonly type: 'frames'; readonly frames: Frames }
   | { readonly type: 'done'; readonly result: Bounced | null }
   | { readonly type: 'failed'; readonly message: string; readonly code: string | undefined };
 
-/** Files of the sound banks: General MIDI's, and the further ones by their names. */
+/** Files of sound banks: General MIDI's, and further ones by name. */
 export interface BankPaths {
   readonly general: string;
   readonly further: Readonly<Record<string, string>>;

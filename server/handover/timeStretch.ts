@@ -1,7 +1,7 @@
 import { ConverterType, create } from '@alexanderolsen/libsamplerate-js';
 import type { Frames } from '../../core/time/units';
 
-/** The stretcher of the browser, which is written for an audio thread, as this thread has it. */
+/** The browser's time stretcher, which is written for an audio thread, in a thread of Node. */
 interface Stretcher {
   readonly port: { onmessage(event: { readonly data: readonly unknown[] }): void };
   process(inputs: readonly Float32Array[][], outputs: readonly Float32Array[][]): boolean;
@@ -12,10 +12,10 @@ type StretcherClass = new (options: {
   readonly outputChannelCount: readonly number[];
 }) => Stretcher;
 
-/** Frames that an audio thread asks for at once. */
+/** Frames in a quantum of an audio thread. */
 const QUANTUM: Frames = 128;
 
-/** Global names of an audio thread that the package looks for. */
+/** Globals of an audio thread that the package needs. */
 interface AudioThread {
   AudioWorkletProcessor: unknown;
   registerProcessor: (name: string, made: StretcherClass) => void;
@@ -25,10 +25,10 @@ interface AudioThread {
 const thread = globalThis as unknown as AudioThread;
 
 let loading: Promise<StretcherClass> | undefined;
-/** Sender of each stretcher's first word: that it is ready. */
+/** Sender of each stretcher's ready message. */
 let ready: () => void = () => {};
 
-/** The package's class for audio threads. It is loaded into a thread that does nothing else meanwhile. */
+/** Processor class of the package, loaded into a thread without other work. */
 function stretcherClass(): Promise<StretcherClass> {
   loading ??= new Promise((found, failed) => {
     thread.AudioWorkletProcessor = class {
@@ -46,7 +46,7 @@ function stretcherClass(): Promise<StretcherClass> {
   return loading;
 }
 
-/** Sound at another speed, its pitch kept: 1 / speed times as long. One at a time in a thread. */
+/** Sound at another speed with its pitch kept, 1 / speed times as long; one at a time in a thread. */
 async function stretched(
   sides: readonly Float32Array[],
   rate: number,
@@ -92,7 +92,7 @@ export async function transposedSides(
   for (const side of long) {
     const converter = await create(1, read, to, { converterType: ConverterType.SRC_SINC_MEDIUM_QUALITY });
     try {
-      // What it gives lies in its own memory, which it uses again.
+      // Results are in memory that is reused.
       made.push(Float32Array.from(converter.simple(side)));
     } finally {
       converter.destroy();

@@ -4,7 +4,7 @@ import type { Frames } from '../../core/time/units';
 import { bankPaths, threadPath } from '../threads';
 import type { Bounced, FromWorker, SoundTask, WorkerFacts } from './task';
 
-/** Sound was not made, with the reason; `code` is the system's, as of a full disk. */
+/** Error of rendering; `code` is the system's, such as that of a full disk. */
 class SoundNotMade extends Error {
   constructor(
     message: string,
@@ -14,10 +14,10 @@ class SoundNotMade extends Error {
   }
 }
 
-/** More threads than this only wait for each other's memory. */
+/** Most threads; more would wait for memory. */
 const MOST_THREADS = 8;
 
-/** Carries out a list of tasks in so many threads as the machine has, each as soon as one is free. */
+/** Runs tasks in as many threads as the machine has cores. */
 export async function inWorkers(
   tasks: readonly SoundTask[],
   signal: AbortSignal,

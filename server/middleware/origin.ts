@@ -7,17 +7,15 @@ const hostOf = (address: string): string => {
   try {
     return new URL(address).hostname;
   } catch {
-    // No address: no host is like it.
+    // Without a host header there is no match.
     return '';
   }
 };
 
-/** The one name that pages have: what a browser keeps for `localhost` it does not show to `127.0.0.1`. */
+/** Canonical host name, as a browser separates the storage of `localhost` and `127.0.0.1`. */
 const ADDRESS = '127.0.0.1';
 
-/**
- * Only pages that this machine served may talk to the server: another site's page cannot, whatever name it gives us.
- */
+/** Admits requests of pages from this machine only, and not those of other sites, whatever host name they use. */
 export default defineEventHandler((event) => {
   const host = getRequestHeader(event, 'host') ?? '';
   const origin = getRequestHeader(event, 'origin');
@@ -25,11 +23,11 @@ export default defineEventHandler((event) => {
   if (origin !== undefined && (!OWN.has(hostOf(origin)) || new URL(origin).host !== host)) {
     refuse(403, 'A page of another site may not use this server.');
   }
-  // A browser says where a request comes from, also where it says no origin. Another site may lead here, no more.
+  // Sec-Fetch-Site is sent even without an origin. Other sites may link to pages, and no more.
   const leadsHere = event.method === 'GET' && getRequestHeader(event, 'sec-fetch-dest') === 'document';
   if (getRequestHeader(event, 'sec-fetch-site') === 'cross-site' && !leadsHere)
     refuse(403, 'A page of another site may not use this server.');
-  // A page is asked for by its address; what is not a page comes from one. The path stays as it is, whatever it says.
+  // Pages are requested by navigation; other requests come from a page. The path is not changed.
   const asksForPage = getRequestHeader(event, 'sec-fetch-dest') === 'document';
   const { hostname, port } = new URL(`http://${host}`);
   if (hostname !== ADDRESS && asksForPage)

@@ -6,7 +6,7 @@ import { database, dataFolder } from '../utils/data';
 const LOOK_EVERY_MS = 10 * 60_000;
 const HOUR_MS = 60 * 60_000;
 
-/** Makes backups by itself, while the program runs. One that fails is tried again; nobody waits for it. */
+/** Makes backups while the program runs. A failed one is tried again. */
 export default defineNitroPlugin(() => {
   const schedule = new BackupSchedule(dataFolder(), database, HOUR_MS);
   const tryIt = (): void =>

@@ -5,8 +5,8 @@ const INLINE_SCRIPT = /<script(?![^>]*\bsrc=)[^>]*>([\s\S]*?)<\/script>/g;
 const hashOf = (text: string): string => `'sha256-${createHash('sha256').update(text).digest('base64')}'`;
 
 /**
- * Policy of what a page may load and run: what this server sends, and of scripts in the page itself those that were
- * built into it. Sound is decoded and stretched by WebAssembly, in worklets that are made from blobs.
+ * Content security policy: resources from this server, and the inline scripts that were built in. Sound needs
+ * WebAssembly, and worklets made from blobs.
  */
 function policyOf(html: string): string {
   const inline = [...html.matchAll(INLINE_SCRIPT)].map(([, text]) => hashOf(text!));

@@ -5,7 +5,7 @@ import { storageFault } from '../store/faults';
 import { readJobs } from '../store/jobs';
 import { database, dataFolder, port } from '../utils/data';
 
-/** Exit codes of the process when the folder cannot be used. The starter knows the first. */
+/** Exit codes for an unusable data folder. The start script handles the first. */
 const CODES = { taken: 20, folder: 21, damaged: 22, newer: 23, native: 24, other: 25 } as const;
 
 function wordsAndCode(error: unknown): [string, number] {
@@ -16,21 +16,20 @@ function wordsAndCode(error: unknown): [string, number] {
   return [`The data folder ${dataFolder()} could not be opened: ${String(error)}`, CODES.other];
 }
 
-/** Opens the data as the server starts: what stands in the way is said before anybody is told an address. */
+/** Opens the data as the server starts, so that errors come before any address is printed. */
 export default defineNitroPlugin((nitro) => {
   database().catch((error: unknown) => {
     const [words, code] = wordsAndCode(error);
     console.error(words);
     process.exit(code);
   });
-  // What the Desk shows of the songs that were changed last is worked out before anybody asks: then it is there. Where
-  // that fails, the Desk says so.
+  // Computes the Desk's facts of recently changed songs ahead. Errors are reported by the Desk later.
   void database()
     .then(readJobs)
     .catch(() => {});
-  // So is the page itself: what makes it is read from disk when it is asked for first.
+  // Loads the page's renderer ahead, which otherwise happens at the first request.
   void nitro.localFetch('/', { headers: { host: `127.0.0.1:${port()}` } }).catch(() => {});
-  // A starter that is gone takes its server along.
+  // Ends the server when its start script has ended.
   if (process.send) process.on('disconnect', () => process.exit(0));
   for (const signal of ['SIGTERM', 'SIGINT'] as const) process.on(signal, () => process.exit(0));
 });

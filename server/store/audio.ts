@@ -8,11 +8,11 @@ import { checkSongFile, HEAD_BYTES, MEDIA_TYPES } from '../../core/files/sound';
 import type { Database } from './database';
 import { ifMissing } from './missingFiles';
 
-/** Folder of the files, each under its hash. */
+/** Folder of the files, each named by its hash. */
 export const audioFolder = (dataFolder: string): string => join(dataFolder, 'audio');
 const PEAKS = '.peaks';
 
-/** The disk has no room for what was sent. */
+/** Error of a full disk. */
 export class DiskFull extends Error {}
 
 export interface StoredAudio {
@@ -22,7 +22,7 @@ export interface StoredAudio {
   readonly type: string;
 }
 
-/** Throws away what an upload that was cut off by a crash has left. Call it before anything is stored. */
+/** Deletes what cut-off uploads have left. It has to run before anything is stored. */
 export function sweepUnfinished(dataFolder: string): void {
   const folder = audioFolder(dataFolder);
   if (!existsSync(folder)) return;
@@ -74,9 +74,9 @@ export async function storeAudio(
 }
 
 /**
- * Takes over a file that lies on the same disk and whose hash is known. Its header is looked at as that of any other.
- * @param path one that was taken over before, by work that was broken off, lies in its place already
- * @throws DamagedFile when it is nothing that a song can hold; then it stays where it is
+ * Takes over a file on the same disk, with a known hash. Its header is checked.
+ * @param path a file that is in place already, from an interrupted import, is accepted
+ * @throws DamagedFile for an unusable file
  */
 export async function adoptAudio(db: Database, dataFolder: string, path: string, hash: string): Promise<void> {
   const folder = audioFolder(dataFolder);
@@ -98,13 +98,13 @@ export async function adoptAudio(db: Database, dataFolder: string, path: string,
   await db('audio').insert({ hash, bytes, type }).onConflict('hash').ignore();
 }
 
-/** Throws away what nothing mentions: a file that was found to be of no use once all of it was here. */
+/** Deletes a file that nothing refers to, after it turned out to be unusable. */
 export async function dropAudio(db: Database, dataFolder: string, hash: string): Promise<void> {
   await db('audio').where({ hash }).delete();
   await rm(join(audioFolder(dataFolder), hash), { force: true });
 }
 
-/** Stores bytes that are there already. Returns their hash. */
+/** Stores bytes from memory. @returns their hash */
 export const addAudio = async (db: Database, dataFolder: string, bytes: Uint8Array): Promise<string> =>
   (await storeAudio(db, dataFolder, Readable.from([Buffer.from(bytes)]))).hash;
 
@@ -114,7 +114,7 @@ const ENDINGS: Readonly<Record<string, string>> = {
   'audio/x-sf2': 'sf2',
   'audio/x-dls': 'dls',
 };
-/** Ending of the name of a file of some type. */
+/** File ending of a media type. */
 export const endingOf = (type: string): string => ENDINGS[type] ?? type.split('/')[1] ?? 'bin';
 
 export interface StoredFile {
@@ -123,7 +123,7 @@ export interface StoredFile {
   readonly type: string;
 }
 
-/** The file on disk is not as long as what was stored. */
+/** Error of a stored file that is too short. */
 export class ShortFile extends Error {}
 
 /** Path of the bytes. @throws ShortFile */
@@ -136,7 +136,7 @@ export async function audioFile(db: Database, dataFolder: string, hash: string):
   return { path, length, type: row.type };
 }
 
-/** Keeps the picture of a wave beside its bytes. It can be made again from them, so nothing depends on it. */
+/** Stores a waveform beside its sound. It can be computed again, so nothing depends on it. */
 export async function addPeaks(dataFolder: string, hash: string, peaks: Uint8Array): Promise<void> {
   const unfinished = join(audioFolder(dataFolder), `.${randomUUID()}`);
   try {

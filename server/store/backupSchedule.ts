@@ -2,7 +2,7 @@ import type { Milliseconds } from '../../core/time/units';
 import { listBackups, makeBackup, thinBackups } from './backups';
 import type { Database } from './database';
 
-/** The number of the last change of anything, as far as songs tell, and of the last thing recorded. */
+/** Counters of the last change of songs, and the last recording. */
 async function lastChange(db: Database): Promise<string> {
   const rows = await db.raw<Record<string, number | null>[]>(
     'select (select max(rowid) from song_changes) as changes, (select max(rowid) from layers) as layers, ' +
@@ -11,10 +11,7 @@ async function lastChange(db: Database): Promise<string> {
   return JSON.stringify(rows[0]);
 }
 
-/**
- * Backs up what has changed, again and again, as an hour goes by on a clock that only goes on.
- * @param every how much of that lies between two at the least
- */
+/** Backs up changes at intervals, by a monotonic clock. @param every least interval between two backups */
 export class BackupSchedule {
   readonly #folder: string;
   readonly #db: () => Promise<Database>;
@@ -29,9 +26,9 @@ export class BackupSchedule {
   }
 
   /**
-   * Makes a backup where one is due.
-   * @param now by a clock that only goes on
-   * @param day the day's clock: it names the backup, and of one from before this program began it says how old it is
+   * Makes a backup if one is due.
+   * @param now by a monotonic clock
+   * @param day wall clock, for the backup's name, and for the age of backups from before this start
    */
   async look(now: Milliseconds, day: Date): Promise<void> {
     const [newest] = await listBackups(this.#folder);

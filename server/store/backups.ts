@@ -7,45 +7,45 @@ import { folderOf as recordingsIn } from './recordings';
 import { outlived } from './retention';
 import { copyDatabase } from './sqlite';
 
-/** The names of what lies in a data folder, and in a backup. */
+/** File names in a data folder and in a backup. */
 export const DATABASE = 'tall-kettle.sqlite';
 export const AUDIO = 'audio';
 const BACKUPS = 'backups';
-/** The number under which it was made: the day's clock may have been anything. */
+/** Serial number, as the wall clock may have been wrong. */
 const ORDER = 'order';
-/** The form of a backup's name. */
+/** Pattern of a backup's name. */
 export const NAME = /^(\d{4}-\d\d-\d\d)T(\d\d)-(\d\d)-(\d\d)Z(?:-\d+)?$/;
 
-/** A backup's folder is named for the second it was made in. */
+/** Name of a backup's folder, from the second in which it was made. */
 const nameOf = (at: Date): string => `${at.toISOString().slice(0, 19).replaceAll(':', '-')}Z`;
-/** The time, in milliseconds since 1970, that a backup's name says. */
+/** Time in a backup's name, in milliseconds since 1970. */
 export const timeOf = (name: string): number => Date.parse(name.replace(NAME, '$1T$2:$3:$4Z'));
 
-/** The backups' folder, in the data folder. */
+/** Folder of backups in the data folder. */
 export const backupsOf = (folder: string): string => join(folder, BACKUPS);
 
 export interface Backup {
   readonly name: string;
-  /** The time at which it was made, by the day's clock, as an ISO date and time. */
+  /** Time by the wall clock, as an ISO date and time. */
   readonly at: string;
-  /** The number under which it was made, from 1, whatever the clock said. */
+  /** Serial number from 1, whatever the clock. */
   readonly order: number;
   readonly bytes: number;
 }
 
-/** A file's length in bytes; 0 where it cannot be had. */
+/** Length of a file in bytes; 0 where it cannot be read. */
 export const sizeOf = (path: string): Promise<number> =>
   stat(path).then(
     (s) => s.size,
     () => 0,
   );
 
-/** The names in a folder; none where there is no such folder. */
+/** Names in a folder; empty where it does not exist. */
 export const namesIn = (folder: string): Promise<string[]> => readdir(folder).catch(ifMissing([]));
 
 /**
- * Gives a file a second name, under which it stays when the first one goes; on a disk that has no second names, a copy.
- * @param path one that is not there any more is left out
+ * Links a file under a second name, so that it stays when the first is deleted; copies it on disks without links.
+ * @param path a missing file is left out
  */
 async function alsoAt(path: string, to: string): Promise<void> {
   if (existsSync(to)) return;
@@ -54,7 +54,7 @@ async function alsoAt(path: string, to: string): Promise<void> {
     .catch(ifMissing(undefined));
 }
 
-/** The samples of recordings that are open: a pass may be under way. */
+/** Samples of open recordings, as a pass may be under way. */
 export async function withRecordings(folder: string, to: string): Promise<void> {
   await mkdir(recordingsIn(to), { recursive: true });
   for (const name of await namesIn(recordingsIn(folder)))
@@ -77,10 +77,10 @@ async function snapshot(folder: string, to: string): Promise<void> {
 }
 
 const inTurn = oneByOne();
-/** The last backup of each folder, with how its database lay on the disk as that began. */
+/** Last backup of each folder, with the state of its database then. */
 const last = new Map<string, { readonly name: string; readonly of: string }>();
 
-/** Changes with every write to the database. */
+/** State of the database that changes with every write. */
 async function writesTo(folder: string): Promise<string> {
   const files = await Promise.all(['', '-wal'].map((end) => stat(join(folder, DATABASE + end)).catch(ifMissing(null))));
   return JSON.stringify(files.map((f) => f && [f.ino, f.size, f.mtimeMs]));
@@ -102,7 +102,7 @@ async function makeOne(folder: string, at: Date): Promise<Backup> {
   const order = (all[0]?.order ?? 0) + 1;
   const stem = nameOf(at);
   let name = stem;
-  // A clock that was put back comes to the same second twice.
+  // A clock that was put back can give the same second twice.
   for (let n = 2; existsSync(join(backupsOf(folder), name, DATABASE)); n += 1) name = `${stem}-${n}`;
   const path = join(backupsOf(folder), name);
   try {
@@ -117,7 +117,7 @@ async function makeOne(folder: string, at: Date): Promise<Backup> {
   return { name, at: new Date(timeOf(name)).toISOString(), order, bytes: await sizeOf(join(path, DATABASE)) };
 }
 
-/** The backups in a data folder, the one made last first. One that was broken off is none. */
+/** Backups in a data folder, the newest first; incomplete ones are left out. */
 export async function listBackups(folder: string): Promise<Backup[]> {
   const names = (await namesIn(backupsOf(folder)))
     .filter((name) => NAME.test(name) && existsSync(join(backupsOf(folder), name, DATABASE)))
@@ -130,14 +130,14 @@ export async function listBackups(folder: string): Promise<Backup[]> {
       bytes: await sizeOf(join(backupsOf(folder), name, DATABASE)),
     })),
   );
-  // Those of an older version have none; they were made before, in the order of their names.
+  // Backups of older versions have no serial number; they come first, by name.
   const older = found.filter((b) => b.numbered === 0);
   return found
     .map(({ numbered, ...b }) => ({ ...b, order: numbered || older.findIndex((o) => o.name === b.name) + 1 }))
     .sort((a, b) => b.order - a.order || b.name.localeCompare(a.name));
 }
 
-/** Lets go of backups that have outlived their time. */
+/** Deletes backups beyond their retention. */
 export async function thinBackups(folder: string): Promise<void> {
   const all = await listBackups(folder);
   const gone = new Set(outlived(all.map((b) => b.order)));
@@ -146,16 +146,16 @@ export async function thinBackups(folder: string): Promise<void> {
 }
 
 /**
- * Copies everything to another folder, which then is a data folder of its own: the database as it is at this moment,
- * the samples of what is being recorded, and the audio that is not there yet.
- * @returns how many files of audio were copied
+ * Copies all data to another folder: the database as it is now, samples of open recordings, and stored files that are
+ * missing there.
+ * @returns number of stored files copied
  */
 export async function backUpTo(folder: string, to: string): Promise<number> {
   await mkdir(join(to, AUDIO), { recursive: true });
   const made = join(folder, BACKUPS, `.to-${process.pid}-${Math.random().toString(36).slice(2)}`);
   try {
     await snapshot(folder, made);
-    // What was being recorded at the time of the former copy belongs to that one, as does a log beside it.
+    // Samples and logs of the former copy do not belong to this one.
     await rm(recordingsIn(to), { recursive: true, force: true });
     await mkdir(recordingsIn(to), { recursive: true });
     for (const name of await namesIn(recordingsIn(made)))

@@ -9,7 +9,7 @@ import { audioFile, audioFolder } from './audio';
 import type { Database } from './database';
 import { keepNamed, readKept } from './kept';
 
-/** Bytes of an open file. @throws DamagedFile where the file ends before what is asked for */
+/** Bytes of an open file. @throws DamagedFile where the file is too short */
 async function sourceOf(file: FileHandle): Promise<ByteSource> {
   const { size } = await file.stat();
   return {
@@ -24,9 +24,9 @@ async function sourceOf(file: FileHandle): Promise<ByteSource> {
 }
 
 /**
- * Lists a bank that lies among the files, by a name that no other bank has.
+ * Lists a stored bank under a unique name.
  * @param name the bank's own where it is empty
- * @throws DamagedFile when it cannot be played; TooManyKept
+ * @throws DamagedFile for an unplayable bank; TooManyKept
  */
 export async function listBank(db: Database, dataFolder: string, hash: string, name = ''): Promise<void> {
   const file = await open(join(audioFolder(dataFolder), hash));
@@ -43,7 +43,7 @@ export async function listBank(db: Database, dataFolder: string, hash: string, n
   }
 }
 
-/** One of a bank's sounds as a bank of its own, piece by piece. @throws DamagedFile */
+/** Extracts a sound of a bank as a bank of its own, piece by piece. @throws DamagedFile */
 export async function* readOnePreset(
   path: string,
   wanted: Pick<BankPreset, 'bank' | 'program'>,
@@ -57,7 +57,7 @@ export async function* readOnePreset(
   }
 }
 
-/** @throws Error when a part's sound lies in a bank that is not here: another would go out unheard */
+/** @throws Error where a part's bank is missing, as it would go out with another sound */
 export async function checkBanks(db: Database, dataFolder: string, parts: readonly Part[]): Promise<void> {
   for (const part of parts.filter((p) => p.heardAs === 'program')) {
     for (const bank of soundsOf(part).flatMap((s) => bankSoundOf(s) ?? [])) {

@@ -7,15 +7,15 @@ import type { SongDocument } from '../../core/document/document';
 import type { LayerHeader } from '../../core/takes/layer';
 import type { Database } from './database';
 
-/** Hashes and ids of the audio that belongs to a song. */
+/** Hashes and ids of a song's audio. */
 export interface Belongings {
-  /** The hashes of its backings, now and in the versions that are kept. */
+  /** Hashes of its backings, now and in its versions. */
   readonly backings: readonly string[];
-  /** The hashes of the sound banks that its parts sound from, as far as they are here. */
+  /** Hashes of the sound banks that its parts use, as far as they are stored. */
   readonly banks: readonly string[];
   /**
-   * Recordings of outside instruments: of its layers, of its lines that were sounded again, and those that were made
-   * for it, which undo can bring back. Those of a copy were made for another song.
+   * Ids of recordings: of its layers, of its lines that were sounded again, and those made for it that undo can bring
+   * back. Recordings of a copied song were made for its original.
    */
   readonly recordings: readonly string[];
 }

@@ -5,7 +5,7 @@ import { addJob, type JobFacts } from './jobs';
 import { addChunk, closedLayers, closeLayer, openLayer, readLayers } from './layers';
 import { addSong, readSong } from './songs';
 
-/** Adds a song with the layers its takes are made of: all of it or nothing, when the caller gives a transaction. */
+/** Adds a song with the layers of its takes. Run it in a transaction to add all or nothing. */
 export async function addSongWithLayers(
   db: Database,
   id: string,
@@ -38,7 +38,7 @@ async function copyInto(
   return id;
 }
 
-/** A song again beside itself. Returns the new song's id, or undefined when there is no such song. */
+/** Copies a song. @returns id of the copy; undefined where there is no such song */
 export async function copySongOf(
   db: Database,
   songId: string,
@@ -56,7 +56,7 @@ export async function copySongOf(
   });
 }
 
-/** A job again with the songs that are on its desk. */
+/** Copies a job with the songs on its desk. */
 export async function copyJob(
   db: Database,
   jobId: string,

@@ -6,7 +6,7 @@ import { ReadingSqlite, WritingSqlite } from './sqlite';
 
 export type Database = Knex;
 
-/** Error with the reason why a data folder cannot be used; the message is for the person. */
+/** Error with the reason why a data folder cannot be used. Its message is for the screen. */
 export class DatabaseUnusable extends Error {
   constructor(
     readonly why: 'folder' | 'damaged' | 'newer' | 'native',
@@ -17,7 +17,7 @@ export class DatabaseUnusable extends Error {
   }
 }
 
-/** Explanation of an error when the data folder is opened. @returns the error as it came where it says none of these */
+/** Explains an error on opening a data folder. @returns the same error where there is no explanation */
 export function explained(error: unknown, folder: string): unknown {
   const { code = '', message = '' } = error as NodeJS.ErrnoException;
   const unusable = (why: DatabaseUnusable['why'], words: string) => new DatabaseUnusable(why, words, { cause: error });
@@ -51,14 +51,14 @@ export function explained(error: unknown, folder: string): unknown {
 const fileOf = (folder: string): string => join(folder, 'tall-kettle.sqlite');
 
 /**
- * The folder's database as it is now: what is read of it later does not see what is written meanwhile. To be let go of
- * with `destroy`; until then the log grows with what is written.
+ * Snapshot of the folder's database: later writes are not seen. It has to be closed with `destroy`, as the log grows
+ * meanwhile.
  */
 export async function snapshotOf(folder: string): Promise<Database> {
   const snapshot = readDatabase(folder, 1);
   try {
     await snapshot.raw('begin');
-    // Its moment is that of the first thing that is read.
+    // A snapshot begins with its first read.
     await snapshot('jobs').first('id');
     return snapshot;
   } catch (error) {
@@ -67,7 +67,7 @@ export async function snapshotOf(folder: string): Promise<Database> {
   }
 }
 
-/** The folder's database to read from, beside whoever writes to it. It has to be there. @param most connections */
+/** Reading connections to the folder's database, which has to exist. @param most number of connections */
 export const readDatabase = (folder: string, most: number): Database =>
   knex({
     client: ReadingSqlite as unknown as typeof knex.Client,
@@ -77,8 +77,8 @@ export const readDatabase = (folder: string, most: number): Database =>
   });
 
 /**
- * Opens the data folder's database, made or brought up to date if need be. A write that was answered is on
- * disk: write-ahead log with full sync.
+ * Opens the data folder's database, creating or migrating it where needed. An answered write is on disk: write-ahead
+ * log with full sync.
  * @throws DatabaseUnusable
  */
 export async function openDatabase(folder: string): Promise<Database> {

@@ -15,13 +15,13 @@ const settingsIn = (rows: readonly DeviceRow[]): Map<string, KeyboardSettings | 
     (r) => keyboardSchema.parse(JSON.parse(r.settings)),
   );
 
-/** Settings of each keyboard, by its port's id; null of one that cannot be read. */
+/** Settings of all keyboards by port id; null for unreadable ones. */
 export const readDevices = async (db: Database): Promise<Record<string, KeyboardSettings | null>> =>
   Object.fromEntries(settingsIn(await db<DeviceRow>('devices')));
 
 /**
- * Remembers a keyboard otherwise.
- * @param to makes what is remembered from what was, if anything; what it throws leaves all as it was
+ * Changes a keyboard's settings.
+ * @param to gives the new settings from the old ones, if any; nothing changes where it throws
  */
 export const changeDevice = (
   db: Database,

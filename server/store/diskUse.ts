@@ -7,14 +7,14 @@ import type { Database } from './database';
 export interface DiskUse {
   readonly database: number;
   readonly audio: { readonly files: number; readonly bytes: number };
-  /** Audio that no song and no take mentions, on whatever shelf it lies and however far its history is gone back. */
+  /** Bytes of audio that no song or take uses, on any shelf and at any step of undo. */
   readonly unused: { readonly files: number; readonly bytes: number };
   readonly backups: { readonly count: number; readonly bytes: number };
-  /** Bytes that are free on the disk; null where the system does not say. */
+  /** Free bytes on the disk; null where the system does not tell. */
   readonly free: number | null;
 }
 
-/** Adds up what lies in the data folder, and what of it nothing mentions any more. */
+/** Adds up the data folder, and what nothing uses any more. */
 export async function diskUse(db: Database, folder: string): Promise<DiskUse> {
   const files = (await namesIn(join(folder, AUDIO))).filter((name) => !name.startsWith('.'));
   const used = new Set<string>();
@@ -37,7 +37,7 @@ export async function diskUse(db: Database, folder: string): Promise<DiskUse> {
     bytes: all.reduce((total, { bytes }) => total + bytes, 0),
   });
   const backups = await listBackups(folder);
-  // Some kinds of disk do not tell how much room they have: then it is not shown.
+  // Some file systems do not tell their free space, which is not shown then.
   const room = await statfs(folder).catch(() => undefined);
   const own = await Promise.all(['', '-wal', '-shm'].map((end) => sizeOf(join(folder, DATABASE + end))));
   return {

@@ -1,9 +1,9 @@
-/** Fault below a request, as far as it concerns whoever sent it. */
+/** Fault of storage or system, as it concerns the sender of a request. */
 export interface Fault {
   readonly status: number;
   /** Words: what happened, what was kept, what to do. */
   readonly words: string;
-  /** Seconds after which the same may well go through. */
+  /** Seconds after which the same request may succeed. */
   readonly retryAfter?: number;
 }
 
@@ -29,7 +29,7 @@ const DAMAGED: Fault = {
   retryAfter: 30,
 };
 
-/** Faults by SQLite's result codes, the longer ones first, and by the system's. */
+/** Faults by SQLite's result codes, extended ones first, and by the system's. */
 const FAULTS: readonly (readonly [code: string, fault: Fault])[] = [
   ['SQLITE_FULL', FULL],
   ['ENOSPC', FULL],
@@ -46,7 +46,7 @@ const FAULTS: readonly (readonly [code: string, fault: Fault])[] = [
   ['SQLITE_IOERR', DAMAGED],
 ];
 
-/** The fault of storage that an error stands for, looked for through its causes; undefined where it is none. */
+/** Fault that an error stands for, searched through its causes; undefined for other errors. */
 export function storageFault(error: unknown): Fault | undefined {
   for (let at = error; at instanceof Error; at = at.cause) {
     const { code } = at as NodeJS.ErrnoException;

@@ -12,7 +12,7 @@ export interface JobFacts {
   readonly notes: string;
 }
 
-/** Shelves on which a job or a song lies. Nothing is ever thrown out: what is deleted can be brought back. */
+/** Shelves of jobs and songs. Nothing is destroyed: deleted things can be brought back. */
 export const SHELVES = ['desk', 'away', 'deleted'] as const;
 export type Shelf = (typeof SHELVES)[number];
 
@@ -43,8 +43,8 @@ function shelfOf({ away_at: away, deleted_at: deleted }: Shelved): Shelf {
 }
 
 /**
- * Every job with its songs, on whatever shelf they lie, the newest first.
- * @param write by which what had to be worked out is kept for the next time
+ * Jobs with their songs, on all shelves, the newest first.
+ * @param write connection by which computed facts are cached
  */
 export async function readJobs(db: Database, write: Database = db): Promise<JobSummary[]> {
   const jobs = await db<JobFacts & Shelved & { created_at: string; delivery: string | null }>('jobs').orderBy(
@@ -86,11 +86,11 @@ export async function readJobs(db: Database, write: Database = db): Promise<JobS
   );
 }
 
-/** Changes what is said of a job. Returns whether it is there. */
+/** Changes a job's facts. @returns false where there is no such job */
 export const setJob = async (db: Database, id: string, to: Partial<Omit<JobFacts, 'id'>>): Promise<boolean> =>
   Object.keys(to).length === 0 ? jobExists(db, id) : (await db('jobs').where({ id }).update(to)) > 0;
 
-/** Puts a job or a song on a shelf. Returns whether it is there. */
+/** Moves a job or song to a shelf. @returns false where it does not exist */
 export const shelve = async (
   db: Database,
   table: 'jobs' | 'songs',

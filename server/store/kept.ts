@@ -8,14 +8,14 @@ interface KeptRow {
   value: string;
 }
 
-/** There are as many of a kind as are kept. */
+/** Most entries of a kind are reached. */
 export class TooManyKept extends Error {
   constructor() {
     super(`There are ${MOST_KEPT} of these already. Forget one that is not needed, and keep this one then.`);
   }
 }
 
-/** Things of a kind that are kept by name; those that cannot be read are left out. */
+/** Entries of a kind; unreadable ones are left out. */
 export async function readKept<K extends KeptKind>(db: Database, kind: K): Promise<Kept<K>> {
   const rows = await db<KeptRow>('kept').where({ kind }).orderBy('name');
   const found = readable(
@@ -27,7 +27,7 @@ export async function readKept<K extends KeptKind>(db: Database, kind: K): Promi
   return [...found.values()].flatMap((one) => one ?? []);
 }
 
-/** A name that is there already gets the new value. @throws TooManyKept */
+/** Keeps a value under a name, replacing one that exists. @throws TooManyKept */
 export const keepNamed = <K extends KeptKind>(db: Database, kind: K, { name, value }: KeptOne<K>): Promise<void> =>
   db.transaction(async (tx) => {
     const others = await tx<KeptRow>('kept').where({ kind }).whereNot({ name }).pluck('name');
@@ -36,7 +36,7 @@ export const keepNamed = <K extends KeptKind>(db: Database, kind: K, { name, val
     await tx<KeptRow>('kept').insert(row).onConflict(['kind', 'name']).merge();
   });
 
-/** Forgets a name: one that is not there is forgotten already. */
+/** Forgets a name, if it exists. */
 export const forgetNamed = async (db: Database, kind: KeptKind, name: string): Promise<void> => {
   await db<KeptRow>('kept').where({ kind, name }).delete();
 };

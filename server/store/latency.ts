@@ -7,7 +7,7 @@ interface LatencyRow {
   figures: string;
 }
 
-/** The latency figures of every set-up that was ever measured; null of one that cannot be read. */
+/** Latencies of all measured set-ups; null for unreadable ones. */
 export const readLatency = async (db: Database): Promise<Record<string, SetupFigures | null>> =>
   Object.fromEntries(
     readable(

@@ -13,9 +13,9 @@ interface LayerRow {
   mode: Mode;
   closing: string | null;
   fed_by: string | null;
-  /** Its events, packed, once it is closed. A backup of an older version has none. */
+  /** Packed events of a closed layer; backups of older versions have none. */
   packed?: Buffer | null;
-  /** A take was made of it, whether or not that is still in the song. */
+  /** True if a take was made of it, even if it is not in the song any more. */
   taken?: number;
 }
 interface ChunkRow {
@@ -24,23 +24,23 @@ interface ChunkRow {
   events: string;
 }
 
-/** A layer as it lies in the database; one that was not closed has no closing. */
+/** Layer as stored; an open one has no closing. */
 export interface StoredLayer {
   readonly header: LayerHeader;
   readonly mode: Mode;
   readonly closing: LayerClosing | null;
   readonly events: readonly LayerEvent[];
-  /** The browser that records or recorded it, where it was said. */
+  /** Browser that records or recorded it, if known. */
   readonly by: string | null;
-  /** The time since something came for it, or it was closed, when it was read. */
+  /** Time since data came for it, or since its closing. */
   readonly fedAgo: Milliseconds;
-  /** A take was made of it, whether or not that is still in the song. */
+  /** True if a take was made of it, even if it is not in the song any more. */
   readonly taken: boolean;
 }
-/** Facts of a layer that go on their way beside its events. */
+/** Facts of a layer that are sent with its events. */
 export type LayerFacts = Omit<StoredLayer, 'events'>;
 
-/** Opening the same layer again changes nothing. @returns 'other' where the name is taken by another song's layer */
+/** Opens a layer; repeating it changes nothing. @returns 'other' where the id belongs to a layer of another song */
 export function openLayer(
   db: Database,
   songId: string,
@@ -61,7 +61,7 @@ export function openLayer(
   });
 }
 
-/** A layer is being recorded, whether or not something is played. @returns undefined where there is none of its name */
+/** Records that a layer is still recorded. @returns undefined where it does not exist */
 export async function keepAlive(
   db: Database,
   id: string,
@@ -72,7 +72,10 @@ export async function keepAlive(
   return row && (row.closing === null ? 'open' : 'closed');
 }
 
-/** Sending a numbered chunk again is harmless; another under its number is not taken. A closed layer takes no more. */
+/**
+ * Stores a numbered chunk. Repeating it is harmless; different content under its number is refused, and so are chunks
+ * of a closed layer.
+ */
 export function addChunk(
   db: Database,
   layerId: string,
@@ -93,7 +96,7 @@ export function addChunk(
   });
 }
 
-/** Closer of a layer, and the time; nulls where it is not said. */
+/** Browser that closes a layer, and the time; nulls where unknown. */
 export interface Closer {
   readonly songId: string | null;
   readonly by: string | null;
@@ -101,9 +104,9 @@ export interface Closer {
 }
 
 /**
- * Closes a layer for good; closing it again is harmless and changes nothing.
- * @param closer not there where nobody records it: it came whole
- * @returns 'recorded' where another browser fed it no longer ago than `FRESH`: then it stays open
+ * Closes a layer for good; repeating it changes nothing.
+ * @param closer undefined for a layer that came complete
+ * @returns 'recorded' where another browser fed it within `FRESH`: then it stays open
  */
 export function closeLayer(
   db: Database,
@@ -131,7 +134,7 @@ async function packedChunks(db: Database, layerId: string): Promise<Buffer> {
   return Buffer.from(packEvents(chunks.flatMap((c) => JSON.parse(c.events) as LayerEvent[])));
 }
 
-/** A song's layers, or only one, their events packed. */
+/** Layers of a song, or one of them, with packed events. */
 export async function packedLayers(
   db: Database,
   songId: string,
@@ -152,11 +155,11 @@ export async function packedLayers(
   );
 }
 
-/** A song's layers, or one of them; the events of each are unpacked when they are first read. */
+/** Layers of a song, or one of them, whose events are unpacked at their first use. */
 export const readLayers = async (db: Database, songId: string, only?: string): Promise<StoredLayer[]> =>
   (await packedLayers(db, songId, undefined, only)).map(unpacked);
 
-/** Writes down of which layers takes were made. */
+/** Stores of which layers takes were made. */
 export const markTaken = (db: Database, songId: string): Promise<void> =>
   db.transaction(async (tx) => {
     const taken = await notMarked(tx, songId);
@@ -164,8 +167,8 @@ export const markTaken = (db: Database, songId: string): Promise<void> =>
   });
 
 /**
- * The layers of which takes were made, and for which that is not written down yet: those that the song mentions now or
- * that its history does. A layer that was closed and is in neither waits for its take: the page went between the two.
+ * Layers of which takes were made, without a record of it yet: those in the song or its history. A closed layer in
+ * neither waits for its take, as the page closed in between.
  */
 export async function notMarked(db: Database, songId: string): Promise<string[]> {
   const open = await db<LayerRow>('layers').where({ song_id: songId, taken: 0 }).whereNotNull('closing').select('id');
@@ -183,6 +186,6 @@ export async function notMarked(db: Database, songId: string): Promise<string[]>
 
 const isClosed = (layer: StoredLayer): layer is StoredLayer & Layer => layer.closing !== null;
 
-/** The closed layers by id, as the core reads them. */
+/** Closed layers by id, in the core's form. */
 export const closedLayers = (stored: readonly StoredLayer[]): Map<string, Layer> =>
   new Map(stored.filter(isClosed).map((layer) => [layer.header.id, layer]));

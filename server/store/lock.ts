@@ -7,12 +7,12 @@ import { connect, type Connection } from './sqlite';
 
 const FILE = 'server.lock';
 const holderSchema = z.object({ pid: z.number().int(), host: z.string(), port: z.number().int(), since: z.string() });
-/** The server that has a folder. */
+/** Process that has a folder. */
 export type Holder = z.infer<typeof holderSchema>;
 
-/** The folder has a server already. */
+/** Error of a folder that another server has. */
 export class FolderTaken extends Error {
-  /** @param holder undefined where it has only just been taken */
+  /** @param holder undefined where it was locked just now */
   constructor(readonly holder: Holder | undefined) {
     if (!holder) {
       super('This folder’s program is just being started by somebody else. Wait a moment, then try again.');
@@ -27,24 +27,24 @@ export class FolderTaken extends Error {
   }
 }
 
-/** Holder of a folder, as far as its lock file says. */
+/** Process that its lock file names; undefined without one. */
 export function holderOf(folder: string): Holder | undefined {
   const path = join(folder, FILE);
   if (!existsSync(path)) return undefined;
   try {
     return holderSchema.parse(JSON.parse(readFileSync(path, 'utf8')));
   } catch {
-    // A lock that was cut off in writing holds nothing.
+    // An incomplete lock file names nobody.
     return undefined;
   }
 }
 
-/** It is empty; the system's lock on it is what counts, and goes with its process. */
+/** The file is empty; only the system's lock on it counts, which ends with its process. */
 const HELD = 'server.lock.sqlite';
-/** A connection that nobody keeps is closed in time, and its lock is gone. */
+/** An unreferenced connection would be closed, with its lock. */
 const kept = new Set<Connection>();
 
-/** @returns what lets go of it; undefined where another process, or another part of this one, has it */
+/** @returns function that unlocks; undefined where another process, or another part of this one, has the lock */
 function lockOf(folder: string): (() => void) | undefined {
   const held = connect(join(folder, HELD));
   try {
@@ -73,11 +73,11 @@ export function takeFolder(folder: string, port: number, now: Date, pid = proces
     mkdirSync(folder, { recursive: true });
     letGo = lockOf(folder);
     const holder = holderOf(folder);
-    // Of a process on another machine the system may know nothing; its word counts.
+    // The system may not know a process on another machine, so its file counts.
     if (!letGo || (holder && holder.host !== hostname())) throw new FolderTaken(holder);
     const mine: Holder = { pid, host: hostname(), port, since: now.toISOString() };
     const path = join(folder, FILE);
-    // Whole or not at all: others read it at any moment.
+    // Written atomically, as others may read it at any time.
     writeFileSync(`${path}.${pid}`, JSON.stringify(mine));
     renameSync(`${path}.${pid}`, path);
     const drop = letGo;

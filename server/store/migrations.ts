@@ -2,7 +2,7 @@ import type { Knex } from 'knex';
 import { packEvents } from '../../core/takes/packed';
 import type { LayerEvent } from '../../core/takes/layer';
 
-/** In order of their names; one that has been released is never edited. */
+/** Migrations in the order of their names. A released one is never changed. */
 export const migrations: Readonly<Record<string, Knex.Migration>> = {
   '001 jobs, songs, layers, audio, devices': {
     async up(db) {
@@ -229,7 +229,7 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
       await db.schema.alterTable('recordings', (t) => {
         t.integer('last_piece');
       });
-      // When something came last is asked of the running server.
+      // The running server remembers when data came last.
       for (const table of ['layers', 'recordings']) await db.raw('alter table ?? drop column fed_at', [table]);
     },
     async down(db) {

@@ -1,6 +1,6 @@
 /**
- * Something in its place where a file or folder is not there; what else stands in the way is thrown on.
- * @param instead what is given in its place
+ * Handler that replaces the error of a missing file or folder by a value; other errors are thrown on.
+ * @param instead the value
  */
 export function ifMissing<T>(instead: T): (error: NodeJS.ErrnoException) => T {
   return (error) => {

@@ -1,6 +1,6 @@
 /**
- * Work on the same thing one after the other, on different things beside each other.
- * @returns what takes work on, by the name of what it is done to; what it throws is its own
+ * Queues by name: work on one name runs one after the other, on different names in parallel.
+ * @returns function that adds work to a name's queue; errors go to its caller alone
  */
 export function oneByOne(): <T>(what: string, work: () => Promise<T>) => Promise<T> {
   const last = new Map<string, Promise<void>>();

@@ -22,7 +22,7 @@ import { fedAgo, noteFed, serverTime } from './layerFeeds';
 import { ifMissing } from './missingFiles';
 import { oneByOne } from './oneByOne';
 
-/** Facts known when it is opened. */
+/** Facts known at its opening. */
 export type RecordingFacts = Pick<Recording, 'zero' | 'rate' | 'channels' | 'from'>;
 
 interface RecordingRow {
@@ -35,7 +35,7 @@ interface RecordingRow {
   frames: number | null;
   audio: string | null;
   closed: number;
-  /** The number of its last piece, once whoever made it has said so. */
+  /** Number of its last piece, once its maker has told it. */
   last_piece: number | null;
 }
 interface PieceRow {
@@ -46,18 +46,18 @@ interface PieceRow {
   sum: string;
 }
 
-/** No pass is longer than this; a frame beyond it is a mistake, and would only fill the disk. */
+/** Largest frame number; a later one is an error, and would fill the disk. */
 const LONGEST_SECONDS = 6 * 3600;
 const SAMPLE_BYTES = 4;
 
-/** The folder in which the samples of open recordings lie. */
+/** Folder with samples of open recordings. */
 export const folderOf = (dataFolder: string): string => join(dataFolder, 'recordings');
 const fileOf = (dataFolder: string, id: string): string => join(folderOf(dataFolder), `${id}.f32`);
 
-/** The queue of each recording's work, one after the other: its file and its rows change together. */
+/** Queue of each recording's work, as its file and its rows change together. */
 const inTurn = oneByOne();
 
-/** Opening the same recording again changes nothing. @returns 'other' where its name is taken by another song's */
+/** Opens a recording; repeating it changes nothing. @returns 'other' where the id belongs to another song */
 export function openRecording(
   db: Database,
   songId: string,
@@ -121,12 +121,12 @@ export const addPiece = (
       await tx<RecordingRow>('recordings').where({ id }).update({ first, closed: 0 });
     });
     noteFed(id, now);
-    // Nobody says once more that it is at its end.
+    // Its maker will not send the closing again.
     if (row.closed && row.last_piece !== null) await closeOne(db, dataFolder, id, path);
     return 'kept';
   });
 
-/** Writes bytes into a file, which is made where there is none, and waits until they are on the disk. */
+/** Writes bytes into a file, creating it where needed, and syncs it to disk. */
 async function writeAt(path: string, bytes: Uint8Array, at: number): Promise<void> {
   mkdirSync(dirname(path), { recursive: true });
   const file = await open(path, 'r+').catch((error: NodeJS.ErrnoException) => {
@@ -141,7 +141,7 @@ async function writeAt(path: string, bytes: Uint8Array, at: number): Promise<voi
   }
 }
 
-/** Puts the samples of a recording that was closed back where pieces are added to them. */
+/** Moves the samples of a closed recording back to where pieces are added. */
 async function samplesAgain(
   db: Database,
   dataFolder: string,
@@ -155,10 +155,10 @@ async function samplesAgain(
   await pipeline(createReadStream(file.path, { start: file.length - length }), createWriteStream(path));
 }
 
-/** The one that closes a recording, and the time. */
+/** Browser that closes a recording, and the time. */
 export interface RecordingCloser {
   readonly by: string | null;
-  /** The number of its last piece, from whoever made it; null from those who only found it left. */
+  /** Number of its last piece; null from browsers that did not make it. */
   readonly last: number | null;
   readonly now: Milliseconds;
 }
@@ -184,17 +184,17 @@ export const closeRecording = (
     return 'closed';
   });
 
-/** A recording that is open, as far as it has come. */
+/** Open recording so far. */
 export interface OpenRecording extends RecordingFacts {
   readonly id: string;
-  /** The frame behind the last one that was kept, on the audio clock of the recording; null where there is none. */
+  /** Frame after the last stored one, on the recording's audio clock; null without any. */
   readonly end: Frames | null;
   readonly by: string | null;
-  /** The time since something came for it, when it was read. */
+  /** Time since data came for it. */
   readonly fedAgo: Milliseconds;
 }
 
-/** The recordings that were made for a song and are not closed. */
+/** Open recordings that were made for a song. */
 export async function openRecordingsOf(
   db: Database,
   songId: string,
@@ -235,8 +235,8 @@ async function closeOne(db: Database, dataFolder: string, id: string, path: stri
 }
 
 /**
- * The number of frames of an open recording that were kept. What a disk has lost since is no reason to lose the rest.
- * @param there the length of its file, in bytes
+ * Number of stored frames of an open recording; loss on the disk does not lose the rest.
+ * @param there length of its file, in bytes
  */
 async function framesKept(db: Database, row: RecordingRow, there: number): Promise<Frames> {
   const { channels } = JSON.parse(row.facts) as RecordingFacts;
@@ -264,15 +264,12 @@ const facts = (row: RecordingRow): Recording => ({
   ...{ id: row.id, first: row.first!, frames: row.frames!, audio: row.audio! },
 });
 
-/** Ids that one question of the database may have. */
+/** Most ids in one database query. */
 const AT_ONCE = 500;
-/** Fields of a song that point at recordings beside its layers: the times that a part's line was sounded again. */
+/** Fields of a song that refer to recordings beside its layers: lines that were sounded again. */
 type Sounded = { readonly parts: readonly Pick<Part, 'soundedAgain'>[] };
 
-/**
- * The closed recordings that a song's layers and its parts point at, whichever song they were made for: a copy has its
- * original's.
- */
+/** Closed recordings that a song's layers and parts refer to. A copied song shares those of its original. */
 export async function recordingsOf(
   db: Database,
   layers: readonly { readonly header: Pick<LayerHeader, 'sound'> }[],
@@ -282,7 +279,7 @@ export async function recordingsOf(
   return recordingsNamed(db, [...played, ...documents.flatMap(soundedAgainIn)]);
 }
 
-/** Those of some names that are closed. */
+/** Closed recordings among some ids. */
 export async function recordingsNamed(db: Database, names: readonly string[]): Promise<Recording[]> {
   const ids = [...new Set(names)].sort();
   const found: Recording[] = [];
@@ -296,13 +293,13 @@ export async function recordingsNamed(db: Database, names: readonly string[]): P
   return found;
 }
 
-/** The closed recordings that belong to a song. */
+/** Closed recordings of a song. */
 export const recordingsOfSong = async (db: Database, songId: string): Promise<Recording[]> =>
   recordingsNamed(db, (await belongingsOf(db, songId)).recordings);
 
-/** A recording that is open, with a reader of what has been kept of it. */
+/** Open recording, with a reader of its samples so far. */
 export interface SoFar {
-  /** The recording that it would be if it were closed now; its hash is that of `open`'s bytes. */
+  /** Recording that it would be if closed now; its hash is that of `open`'s bytes. */
   readonly recording: Recording;
   readonly bytes: number;
   readonly open: () => Readable;
@@ -310,8 +307,8 @@ export interface SoFar {
 }
 
 /**
- * The open ones among some names, each as the sound file that it would become: what is copied elsewhere in the middle
- * of a pass has the sound up to there. Those of which nothing has been kept are left out.
+ * Open recordings among some ids, each as the sound file that it would become, so that a copy in mid-pass has the sound
+ * so far. Empty ones are left out.
  */
 async function openSoFar(db: Database, dataFolder: string, names: readonly string[]): Promise<SoFar[]> {
   const found: SoFar[] = [];
@@ -338,7 +335,7 @@ async function openSoFar(db: Database, dataFolder: string, names: readonly strin
   return found;
 }
 
-/** The recordings of some names as they would be if all were closed now; those that are open are read from there. */
+/** Recordings of some ids as if all were closed now; open ones are read from their samples. */
 export async function recordingsByNow(
   db: Database,
   dataFolder: string,
@@ -350,11 +347,11 @@ export async function recordingsByNow(
   return { recordings: [...closed, ...soFar.map((s) => s.recording)], soFar };
 }
 
-/** Tells whether there is a recording of that name whose sound can be had. */
+/** Test for a recording whose sound can be loaded. */
 export const isClosed = async (db: Database, id: string): Promise<boolean> =>
   (await db<RecordingRow>('recordings').where({ id, closed: 1 }).whereNotNull('audio').first('id')) !== undefined;
 
-/** A recording that comes from elsewhere, whole. One that is there already under its name is the same. */
+/** Adds a complete recording; one with the same id counts as the same. */
 export async function bringRecording(
   db: Database,
   songId: string,

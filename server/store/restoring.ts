@@ -13,7 +13,7 @@ import { markTaken, readLayers } from './layers';
 import { bringRecording, isClosed, recordingsByNow } from './recordings';
 import { readSong } from './songs';
 
-/** A backup that is looked into, brought up to date in a copy of its own, which goes when the work is done. */
+/** Backup that is examined in a migrated copy, which is deleted afterwards. */
 async function lookInto<T>(folder: string, name: string, work: (db: Database) => Promise<T>): Promise<T | undefined> {
   const path = join(backupsOf(folder), name, DATABASE);
   if (!NAME.test(name) || !existsSync(path)) return undefined;
@@ -32,16 +32,16 @@ async function lookInto<T>(folder: string, name: string, work: (db: Database) =>
   }
 }
 
-/** A song in a backup. */
+/** Song in a backup. */
 export interface BackupSong {
   readonly id: string;
   readonly title: string;
   readonly job: string;
-  /** Number of changes it had. */
+  /** Number of its changes. */
   readonly changes: number;
 }
 
-/** The songs in a backup; undefined where there is no such backup. */
+/** Songs in a backup; undefined where there is no such backup. */
 export const songsInBackup = (folder: string, name: string): Promise<BackupSong[] | undefined> =>
   lookInto(folder, name, async (db) => {
     const rows = await db<{ id: string; revision: number; document: string; job: string }>('songs')
@@ -55,15 +55,15 @@ function titleIn(document: string): string {
   try {
     return String((JSON.parse(document) as { title?: unknown }).title ?? '');
   } catch {
-    // The title says it where the song is listed.
+    // The title shows it in the list of songs.
     return 'A song that cannot be read';
   }
 }
 
 /**
- * Brings a song back as it was in a backup, with its sound, beside what there is now: nothing is written over. A pass
- * that was under way is a take, as far as it had come.
- * @returns its new id; undefined where the backup or the song is not there
+ * Restores a song from a backup with its sound, beside the present ones. A pass that was under way becomes a take, as
+ * far as it was stored.
+ * @returns its new id; undefined where the backup or the song does not exist
  */
 export const bringBackSong = (
   db: Database,
@@ -96,7 +96,7 @@ export const bringBackSong = (
         if (!there && job) await addJob(tx, job, now.toISOString());
         if (audio.length) await tx('audio').insert(audio).onConflict('hash').ignore();
         await addSongWithLayers(tx, id, song.jobId, copy.document, copy.layers);
-        // One that is here under its name is the same, and has come further.
+        // A recording that exists is the same, and may be longer.
         for (const recording of recordings) await bringRecording(tx, id, recording, now.toISOString());
       });
       return id;
@@ -105,10 +105,10 @@ export const bringBackSong = (
     }
   });
 
-/** Puts a backup's database in the place of the present one, which must be closed. */
+/** Replaces the present database, which must be closed, by a backup's. */
 export async function putBack(folder: string, name: string): Promise<void> {
   const backup = join(backupsOf(folder), name);
-  // What was being recorded then may have become a sound file since, of which the database of then knows nothing.
+  // Recordings that were open then may be sound files now, which the restored database does not know.
   await withRecordings(backup, folder);
   const unfinished = join(folder, '.putting-back');
   await copyFile(join(backup, DATABASE), unfinished);

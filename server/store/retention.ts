@@ -11,9 +11,8 @@ const STEPS: readonly (readonly [every: number, among: number])[] = [
 ];
 
 /**
- * Finds the backups that go. Those that stay do not change as others are made, until they are too far back.
- * @param all the numbers under which they were made, each once
- * @returns those that go
+ * Numbers of the backups to delete. Those that stay do not depend on later backups, until they are too old.
+ * @param all numbers of all backups
  */
 export function outlived(all: readonly number[]): number[] {
   const newest = all.reduce((most, n) => Math.max(most, n), -Infinity);

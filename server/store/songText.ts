@@ -1,27 +1,24 @@
 import { storedSongSchema, type SongDocument } from '../../core/document/document';
 
-/** Songs whose text was read or written last: each change of one begins with reading what the one before it wrote. */
+/** Latest parsed songs by their text, as each change begins with reading what the one before wrote. */
 const last = new Map<string, SongDocument>();
 const MOST = 12;
 
 function remember(text: string, song: SongDocument): void {
-  // The one that was asked for last is the last to be forgotten.
+  // Moved to the end, to be dropped last.
   last.delete(text);
   last.set(text, song);
   if (last.size > MOST) last.delete(last.keys().next().value!);
 }
 
-/**
- * A song from its JSON, whatever version stored it.
- * @throws SyntaxError or ZodError when it is none; NewerSong
- */
+/** Song from JSON of any version. @throws SyntaxError or ZodError for anything else; NewerSong */
 export function songOf(text: string): SongDocument {
   const song = last.get(text) ?? storedSongSchema.parse(JSON.parse(text));
   remember(text, song);
   return song;
 }
 
-/** A song's JSON. */
+/** JSON of a song. */
 export function textOf(song: SongDocument): string {
   const text = JSON.stringify(song);
   remember(text, song);

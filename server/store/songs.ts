@@ -5,7 +5,7 @@ import { songOf, textOf } from './songText';
 
 export interface StoredSong {
   readonly id: string;
-  /** The id of the change that made this revision, where it had one. */
+  /** Id of the change that made this revision; null where it had none. */
   readonly lastChange: string | null;
   readonly jobId: string;
   readonly revision: number;
@@ -28,11 +28,11 @@ interface ChangeRow {
 }
 
 export interface NewChange {
-  /** The change's own name, by which it is known when it comes again; null for one that has none. */
+  /** Id of the change, by which a repeated one is recognized; null without one. */
   readonly id: string | null;
-  /** The revision the change was made on. */
+  /** Revision that the change was made on. */
   readonly base: number;
-  /** The id of the change that had made that revision; null where it is not known. */
+  /** Id of the change that made that revision; null where unknown. */
   readonly after: string | null;
   readonly kind: HistoryRow['kind'];
   readonly name: string;
@@ -48,7 +48,7 @@ const fromRow = (row: SongRow, lastChange: string | null): StoredSong => ({
   document: songOf(row.document),
 });
 
-/** Adds a song behind the others of its job. @throws ZodError where it is none */
+/** Adds a song at the end of its job. @throws ZodError for an invalid one */
 export function addSong(db: Database, id: string, jobId: string, document: SongDocument): Promise<StoredSong> {
   const valid = songSchema.parse(document);
   return db.transaction(async (tx) => {
@@ -59,7 +59,7 @@ export function addSong(db: Database, id: string, jobId: string, document: SongD
   });
 }
 
-/** Puts a song behind the others of another job. @returns whether both are there */
+/** Moves a song to the end of another job. @returns false where one of them does not exist */
 export function moveSong(db: Database, id: string, jobId: string): Promise<boolean> {
   return db.transaction(async (tx) => {
     if (!(await tx('jobs').where({ id: jobId }).first('id'))) return false;
@@ -82,12 +82,12 @@ export async function readSong(db: Database, id: string): Promise<StoredSong | u
   return row && fromRow(row, await lastChangeOf(db, row));
 }
 
-/** Steps of undo go out with a song until they are so many, or so long; older ones are sent when they come near. */
+/** Most undo steps, and most bytes of them, that are sent with a song; older ones are sent when needed. */
 export const MOST_STEPS = 100;
 const FEWEST_STEPS = 5;
 const MOST_LENGTH = 400_000;
 
-/** Steps of undo, the latest last, and how many there are before them. */
+/** Undo steps, the latest last, with the number of those before them. */
 export interface Steps {
   readonly rows: readonly HistoryRow[];
   readonly older: number;
@@ -121,7 +121,7 @@ async function wholeRows(db: Database, songId: string, steps: readonly Step[]): 
   });
 }
 
-/** The latest of some steps, as many as go out at once. */
+/** Latest steps, as many as are sent at once. */
 async function latest(db: Database, songId: string, steps: readonly Step[]): Promise<Steps> {
   let from = steps.length;
   for (let length = 0; from > 0 && steps.length - from < MOST_STEPS; from -= 1) {
@@ -131,15 +131,15 @@ async function latest(db: Database, songId: string, steps: readonly Step[]): Pro
   return { rows: await wholeRows(db, songId, steps.slice(from)), older: from };
 }
 
-/** Stacks of what can be undone and redone now. Settings, and what can no longer be redone, stay in the database. */
+/** Present undo and redo stacks. Settings, and steps that cannot be redone any more, stay in the database only. */
 export async function readStacks(db: Database, songId: string): Promise<Stacks & { readonly older: number }> {
   const { done, undone } = stacksOf(await stepsOf(db, songId));
   const { rows, older } = await latest(db, songId, done);
-  // The one undone first is the latest change.
+  // The step undone first is the latest change.
   return { done: rows, undone: (await wholeRows(db, songId, [...undone].reverse())).reverse(), older };
 }
 
-/** The steps of undo that lie before one of them. */
+/** Undo steps before a given one. */
 export async function stepsBefore(db: Database, songId: string, revision: number): Promise<Steps> {
   const steps = await stepsOf(db, songId);
   return latest(db, songId, stacksOf(steps.filter((step) => step.revision < revision)).done);
@@ -153,14 +153,14 @@ export const revisionOf = async (db: Database, id: string): Promise<number | und
   (await db<SongRow>('songs').where({ id }).first('revision'))?.revision;
 
 export type ChangeOutcome =
-  /** The revision that it made, now or when it came first. */
+  /** Revision that it made, now or at its first arrival. */
   | { readonly type: 'changed'; readonly revision: number }
-  /** Its patches do not apply, or leave something that is no song. */
+  /** Invalid patches, or a result that is no valid song. */
   | { readonly type: 'misfit'; readonly why: string }
   | { readonly type: 'stale'; readonly song: StoredSong }
   | { readonly type: 'unknown' };
 
-/** Outcome of some work, or the error that it threw. */
+/** Result of some work, or its error. */
 function tried<T>(work: () => T): T | Error {
   try {
     return work();
@@ -170,9 +170,9 @@ function tried<T>(work: () => T): T | Error {
 }
 
 /**
- * Applies a change, whole or not at all. One that was made on another revision than the song has is stale; one that is
- * known by its id is not made again.
- * @throws what the database throws
+ * Applies a change in one transaction. A change of another revision than the song's is stale; one with a known id is
+ * not repeated.
+ * @throws errors of the database
  */
 export function changeSong(db: Database, songId: string, change: NewChange, at: string): Promise<ChangeOutcome> {
   return db.transaction(async (tx): Promise<ChangeOutcome> => {
@@ -185,7 +185,7 @@ export function changeSong(db: Database, songId: string, change: NewChange, at: 
         .first('revision'));
     if (known) return { type: 'changed', revision: known.revision };
     const song = fromRow(row, await lastChangeOf(tx, row));
-    // The number alone may be the same by chance: what it was made on has to be the same change.
+    // Revision numbers can be equal by chance, so the ids of the changes are compared too.
     const elsewhere = change.after !== null && song.lastChange !== null && change.after !== song.lastChange;
     if (song.revision !== change.base || elsewhere) return { type: 'stale', song };
     const revision = song.revision + 1;

@@ -12,7 +12,7 @@ import type { Milliseconds } from '../../core/time/units';
 
 export type Connection = Sqlite.Database;
 
-/** The part of Knex's dialect that is used here. */
+/** Part of Knex's dialect that is used here. */
 interface DialectClient {
   readonly connectionSettings: { readonly filename: string };
   acquireRawConnection(): Promise<Connection>;
@@ -22,7 +22,7 @@ interface DialectClient {
 }
 const Dialect = KnexDialect as unknown as new (config: Knex.Config) => DialectClient;
 
-/** The time for which another user of the database is waited for, and how often it is asked again. */
+/** Longest wait for another user of the database, and the interval of retries. */
 const PATIENCE: Milliseconds = 2000;
 const ASK_AGAIN: Milliseconds = 15;
 
@@ -61,7 +61,7 @@ export async function copyDatabase(path: string, to: string): Promise<void> {
 
 const isBusy = (error: unknown): boolean => String((error as { code?: unknown }).code).startsWith('SQLITE_BUSY');
 
-/** The parts of a query and of a transaction that are used here, which Knex has no types for. */
+/** Parts of a query and a transaction without types in Knex. */
 interface Query {
   response?: unknown;
 }
@@ -70,17 +70,17 @@ type Beginning = Knex.Transaction & {
   query: (connection: Connection, sql: string) => Promise<unknown>;
 };
 
-/** The driver gives blobs as what lies beneath a buffer. */
+/** The driver returns blobs as array buffers. */
 function withBuffers(rows: unknown): void {
   if (!Array.isArray(rows)) return;
   for (const row of rows as Record<string, unknown>[])
     for (const name in row) if (row[name] instanceof ArrayBuffer) row[name] = Buffer.from(row[name]);
 }
 
-/** Connections on which a statement was given up that the driver still takes for one in progress. */
+/** Connections with an abandoned statement, which the driver counts as in progress. */
 const stuck = new WeakSet<Connection>();
 
-/** A connection that writes through a log, in full: what was answered is on the disk. */
+/** Writing connection with a write-ahead log and full sync: an answered write is on disk. */
 export class WritingSqlite extends Dialect {
   _driver(): unknown {
     return Sqlite;
@@ -123,14 +123,14 @@ export class WritingSqlite extends Dialect {
     }
   }
 
-  /** Tells the pool whether a connection can be used again; another takes the place of one that cannot. */
+  /** Tells the pool whether a connection can be reused. */
   override validateConnection(connection: Connection): boolean {
     return !stuck.has(connection);
   }
 
   /**
-   * Every transaction begins as a write. One that begins by reading and writes later can find that another writer came
-   * between, and then fails at once, however long it would have waited.
+   * Transactions begin as writes. One that reads first and writes later fails at once if another writer came in
+   * between.
    */
   override transaction(...args: unknown[]): Beginning {
     const made = super.transaction(...args) as Beginning;
@@ -139,7 +139,7 @@ export class WritingSqlite extends Dialect {
   }
 }
 
-/** A connection that reads, beside the one that writes: it never waits for a writer. */
+/** Reading connection, which never waits for a writer. */
 export class ReadingSqlite extends WritingSqlite {
   protected override prepareConnection(connection: Connection): void {
     connection.exec('PRAGMA query_only = ON');

@@ -10,7 +10,7 @@ import { closedLayers, readLayers } from './layers';
 import { readSong } from './songs';
 import { readDelivery, readNewestWith } from './versions';
 
-/** A part as the Desk shows it. */
+/** Part, as the Desk shows it. */
 export interface PartProgress {
   readonly id: string;
   readonly name: string;
@@ -19,7 +19,7 @@ export interface PartProgress {
   readonly bars: readonly BarRun[];
 }
 
-/** A song as the Desk shows it, wherever it lies. */
+/** Song, as the Desk shows it, on any shelf. */
 export interface Summary {
   readonly id: string;
   readonly notes: string;
@@ -29,23 +29,23 @@ export interface Summary {
   readonly meter: string;
   readonly parts: readonly PartProgress[];
   readonly standing: Standing;
-  /** It is in the database and cannot be read: it stays as it is, and the rest of the Desk is not held up by it. */
+  /** True for a song that cannot be read: it stays as it is, and the rest of the Desk is shown. */
   readonly unreadable?: boolean;
-  /** A newer version of the program made it. */
+  /** True if a newer version of the program made it. */
   readonly newer?: boolean;
 }
 
-/** Source that a summary is worked out of: as long as none of it changes, one that was kept is as good as a new one. */
+/** Inputs of a summary: a cached one is valid as long as none changes. */
 export interface Source {
   readonly id: string;
   readonly revision: number;
-  /** The job's delivery as it is stored; null where nothing was chosen. */
+  /** Stored delivery of the job; null for the default. */
   readonly delivery: string | null;
-  /** The last version that was handed over; 0 before the first. */
+  /** Number of the last handed-over version; 0 before the first. */
   readonly version: number;
 }
 
-/** Counts up whenever a summary says something else of the same song. */
+/** Version of the summaries' content, counted up when the same song gets another summary. */
 const MADE = 4;
 const fingerprintOf = ({ id, revision, delivery, version }: Source): string =>
   fingerprint(JSON.stringify([MADE, id, revision, delivery, version]));
@@ -78,10 +78,10 @@ async function made(db: Database, id: string): Promise<Summary | undefined> {
   };
 }
 
-/** Those that are being worked out, by what they are worked out of: whoever asks meanwhile gets the same. */
+/** Summaries being computed, by their inputs, shared by all callers. */
 const underWay = new WeakMap<Database, Map<string, Promise<Summary | undefined>>>();
 
-/** Kept summaries of all songs, as they are stored, by the songs' ids. */
+/** Cached summaries of all songs, as stored, by song id. */
 export async function keptSummaries(db: Database): Promise<ReadonlyMap<string, string>> {
   const rows = await db<{ song_id: string; summary: string }>('song_summaries').select('song_id', 'summary');
   return new Map(rows.map((row) => [row.song_id, row.summary]));
@@ -111,7 +111,7 @@ export async function summaryOf(
   const there = all.get(fingerprint);
   if (there) return there;
   const making = made(db, id).then((summary) => {
-    // The Desk need not wait for that.
+    // The Desk need not wait for the cache.
     if (summary)
       write('song_summaries')
         .insert({ song_id: id, revision, summary: JSON.stringify({ ...summary, fingerprint }) })
@@ -124,7 +124,7 @@ export async function summaryOf(
   return making.finally(() => all.delete(fingerprint));
 }
 
-/** Summary of a song that cannot be read. @param newer a newer version of the program made it */
+/** Summary of an unreadable song. @param newer true if a newer version of the program made it */
 export const unreadable = (id: string, newer: boolean): Summary => ({
   id,
   title: newer ? 'A song of a newer version' : 'A song that cannot be read',

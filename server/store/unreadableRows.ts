@@ -1,7 +1,7 @@
 /**
- * Reads rows. One that cannot be read stays as it is, is said in the log, and holds up none of the others.
- * @param what they are, for the log
- * @param nameOf what one is called there
+ * Parses rows. An unreadable one stays in the database, is logged, and is left out.
+ * @param what kind of row, for the log
+ * @param nameOf name of a row, for the log
  */
 export function readable<Row, T>(
   what: string,

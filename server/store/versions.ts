@@ -14,7 +14,7 @@ interface VersionRow {
   facts: string;
 }
 
-/** A version with the song as it went out. */
+/** Version with the song as it went out. */
 export interface StoredVersion extends Version {
   readonly document: SongDocument;
 }
@@ -25,7 +25,7 @@ const factsOf = ({ number, at, facts }: Omit<VersionRow, 'document'>): Version =
   ...versionFactsSchema.parse(JSON.parse(facts)),
 });
 
-/** Versions that went out of a song, the first version first. */
+/** Versions of a song, the first one first. */
 export async function readVersions(db: Database, songId: string): Promise<Version[]> {
   const rows = await db<VersionRow>('versions')
     .where({ song_id: songId })
@@ -34,13 +34,13 @@ export async function readVersions(db: Database, songId: string): Promise<Versio
   return rows.map(factsOf);
 }
 
-/** One version with its song. */
+/** Version with its song. */
 export async function readVersion(db: Database, songId: string, number: number): Promise<StoredVersion | undefined> {
   const row = await db<VersionRow>('versions').where({ song_id: songId, number }).first();
   return row && { ...factsOf(row), document: songOf(row.document) };
 }
 
-/** Versions that say what the client has of some parts, each with its song, the newest first. */
+/** Versions that tell what the client has of some parts, each with its song, the newest first. */
 export async function readNewestWith(db: Database, songId: string, parts: readonly Part[]): Promise<StoredVersion[]> {
   const wanted = newestWith(
     await readVersions(db, songId),
@@ -49,7 +49,7 @@ export async function readNewestWith(db: Database, songId: string, parts: readon
   return Promise.all(wanted.map(async (v) => (await readVersion(db, songId, v.number))!));
 }
 
-/** Remembers what goes out. @returns whether it was the next version: another window may have been quicker */
+/** Stores a version. @returns false where its number is taken: another window was quicker */
 export function addVersion(
   db: Database,
   songId: string,
@@ -66,17 +66,14 @@ export function addVersion(
   });
 }
 
-/** A job's delivery; the usual one where nothing was chosen. @returns undefined where there is no such job */
+/** Delivery of a job, or the default. @returns undefined where there is no such job */
 export async function readDelivery(db: Database, jobId: string): Promise<Delivery | undefined> {
   const row = await db<{ id: string; delivery: string | null }>('jobs').where({ id: jobId }).first('delivery');
   if (!row) return undefined;
   return row.delivery === null ? USUAL_DELIVERY : deliverySchema.parse(JSON.parse(row.delivery));
 }
 
-/**
- * Chooses some of what the client of a job gets; the rest stays as it was chosen, in whichever window.
- * @returns all of it, as it is now; undefined where there is no such job
- */
+/** Changes some delivery settings of a job. @returns all of them; undefined where there is no such job */
 export const changeDelivery = (db: Database, jobId: string, to: Partial<Delivery>): Promise<Delivery | undefined> =>
   db.transaction(async (tx) => {
     const before = await readDelivery(tx, jobId);

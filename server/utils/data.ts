@@ -6,14 +6,14 @@ import { putBack } from '../store/restoring';
 import { openDatabase, readDatabase, type Database } from '../store/database';
 import { takeFolder } from '../store/lock';
 
-/** Folder where everything the person makes is kept. */
+/** Folder of all the player's data. */
 export const dataFolder = (): string => resolve(process.env.TALL_KETTLE_DATA ?? '.data/own');
 export const port = (): number => Number(process.env.NITRO_PORT ?? process.env.PORT ?? 3000);
 
 interface Opened {
-  /** The one connection that writes. */
+  /** Writing connection, the only one. */
   readonly write: Database;
-  /** Connections that read beside it, also while something else has the database to write. */
+  /** Reading connections, usable while another process writes. */
   readonly read: Database;
 }
 const MOST_READERS = 4;
@@ -41,21 +41,21 @@ async function open(): Promise<Opened> {
 
 const both = (): Promise<Opened> => (opened ??= open());
 
-/** The connection by which this server writes, to a folder that no other has. @throws FolderTaken, DatabaseUnusable */
+/** Writing connection to a folder that no other server has. @throws FolderTaken, DatabaseUnusable */
 export const database = async (): Promise<Database> => (await both()).write;
 
-/** Reads from the database as it is at one moment. @throws FolderTaken, DatabaseUnusable, and what the work throws */
+/** Reads from a snapshot of the database. @throws FolderTaken, DatabaseUnusable, and errors of the work */
 export const reading = async <T>(work: (db: Database) => Promise<T>): Promise<T> =>
   (await both()).read.transaction(work);
 
-/** Puts a backup in the place of what there is. Requests that come meanwhile wait for it. */
+/** Replaces the database by a backup; requests wait meanwhile. */
 export async function bringBackWhole(name: string): Promise<void> {
   const before = both();
   let failed: unknown;
   opened = before.then(async ({ write, read }) => {
     await read.destroy();
     await write.destroy();
-    // What could not be put back leaves what there was, and the server goes on with it.
+    // After a failure the server goes on with the present database.
     await putBack(dataFolder(), name).catch((error: unknown) => {
       failed = error;
     });

@@ -1,25 +1,25 @@
 import { EventEmitter } from 'node:events';
 
-/** Something changed at the server that a page may be showing. */
+/** Announced change at the server. */
 export interface Announced {
-  /** The song that was changed, with the revision it has now; null where it is the Desk alone. */
+  /** Song that was changed, with its revision; null for a change of the Desk alone. */
   readonly song: string | null;
   readonly revision: number;
-  /** A recording of the song has been closed: it can be heard. */
+  /** True if a recording of the song was closed, so that it can be heard. */
   readonly recording?: boolean;
 }
 
-/** The Desk has changed: a job, or what lies on which shelf. */
+/** True if a job or a shelf has changed. */
 export const announceDesk = (): boolean => announce({ song: null, revision: 0 });
 
 export const announceRecording = (song: string): boolean => announce({ song, revision: 0, recording: true });
 
 const feed = new EventEmitter<{ changed: [Announced] }>().setMaxListeners(0);
 
-/** Tells every page that follows. */
+/** Sends an announcement to every page that follows. */
 export const announce = (what: Announced): boolean => feed.emit('changed', what);
 
-/** @returns what ends it */
+/** @returns function that ends it */
 export function follow(told: (what: Announced) => void): () => void {
   feed.on('changed', told);
   return () => feed.off('changed', told);

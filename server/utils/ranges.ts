@@ -1,13 +1,12 @@
-/** A piece of a file, in bytes, both ends included. */
+/** Range of a file in bytes, both ends included. */
 export interface ByteRange {
   readonly start: number;
   readonly end: number;
 }
 
 /**
- * The one piece that a Range header asks for (RFC 9110, 14.2).
- * @returns undefined for the whole: nothing was asked for, several pieces, or something that is no range of bytes;
- * 'outside' where the file has nothing there
+ * Range of a Range header (RFC 9110, 14.2).
+ * @returns undefined for the whole file: no range, several, or an invalid one; 'outside' for a range beyond the file
  */
 export function rangeOf(header: string | undefined, length: number): ByteRange | 'outside' | undefined {
   const found = /^bytes=(\d*)-(\d*)$/.exec(header?.trim() ?? '');

@@ -2,7 +2,7 @@ import type { IncomingMessage } from 'node:http';
 import { finished, PassThrough, type Readable } from 'node:stream';
 import type { H3Event } from 'h3';
 
-/** Throws away what is still on its way of a request. */
+/** Discards the rest of a request's body. */
 function rest(req: IncomingMessage): Promise<void> {
   if (req.complete || req.destroyed) return Promise.resolve();
   req.resume();
@@ -17,7 +17,7 @@ function rest(req: IncomingMessage): Promise<void> {
 export async function received<T>({ node: { req } }: H3Event, take: (body: Readable) => Promise<T>): Promise<T> {
   const body = new PassThrough();
   req.pipe(body);
-  // A sender that goes away has sent no whole body.
+  // A disconnected sender has not sent the whole body.
   finished(req, { writable: false }, (error) => error && body.destroy(error));
   try {
     return await take(body);

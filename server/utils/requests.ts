@@ -4,12 +4,12 @@ import { recordingId } from '../../core/takes/schema';
 
 const idSchema = z.string().min(1).max(200);
 
-/** Refuses a request, with a reason for the person. */
+/** Refuses a request, with a reason for the screen. */
 export const refuse = (statusCode: number, reason: string, data?: unknown): never => {
   throw createError({ statusCode, statusMessage: reason.replaceAll(/[^\x20-\x7e]/g, '-'), message: reason, data });
 };
 
-/** A value that fits, or an answer of 422 that says what does not. */
+/** Parsed value, or an answer of 422 that says what is wrong. */
 export function checked<T>(schema: z.ZodType<T>, value: unknown, what: string): T {
   const outcome = schema.safeParse(value);
   if (outcome.success) return outcome.data;
@@ -18,7 +18,7 @@ export function checked<T>(schema: z.ZodType<T>, value: unknown, what: string): 
 }
 
 const MEGABYTE = 2 ** 20;
-/** The most bytes that a request's body may have, by what it brings. */
+/** Most bytes of a request's body, by its content. */
 export const MOST_BYTES = {
   facts: MEGABYTE / 4,
   change: 24 * MEGABYTE,
@@ -28,10 +28,10 @@ export const MOST_BYTES = {
   sound: 16 * MEGABYTE,
 } as const;
 
-/** A request's body, read no further than it may be long. Answers 413 for more, whatever length was announced. */
+/** Body of a request up to a limit; answers 413 beyond, whatever length was announced. */
 export async function bytesOf(event: H3Event, most: number): Promise<Buffer> {
   const tooLarge = (): never => {
-    // What is still on its way is not waited for.
+    // The rest of the body is not waited for.
     setResponseHeader(event, 'Connection', 'close');
     return refuse(413, `That is more than the server takes at once: ${Math.round(most / 1024)} kB at most.`);
   };
@@ -46,7 +46,7 @@ export async function bytesOf(event: H3Event, most: number): Promise<Buffer> {
   return Buffer.concat(pieces);
 }
 
-/** The request's body, validated. Answers 400 for what is not JSON and 422 for what does not fit. */
+/** Parsed body of a request. Answers 400 for anything but JSON, and 422 for an invalid value. */
 export async function bodyOf<T>(event: H3Event, schema: z.ZodType<T>, most: number = MOST_BYTES.facts): Promise<T> {
   const text = (await bytesOf(event, most)).toString('utf8');
   let body: unknown;
@@ -58,7 +58,7 @@ export async function bodyOf<T>(event: H3Event, schema: z.ZodType<T>, most: numb
   return checked(schema, body, 'The request');
 }
 
-/** A part of the address, decoded. */
+/** Decoded parameter of the path. */
 export function paramOf(event: H3Event, name: string): string {
   const raw = getRouterParam(event, name) ?? '';
   let text = raw;
@@ -73,10 +73,10 @@ export function paramOf(event: H3Event, name: string): string {
 export const numberParamOf = (event: H3Event, name: string): number =>
   checked(z.coerce.number().int().min(0).max(1e9), getRouterParam(event, name), 'The address');
 
-/** A content hash from the address: it becomes a file's name, so it is nothing else. */
+/** Content hash in the path, validated strictly, as it becomes a file name. */
 export const hashParamOf = (event: H3Event): string =>
   checked(z.string().regex(/^[0-9a-f]{64}$/), getRouterParam(event, 'hash'), 'The address');
 
-/** The same of a recording. */
+/** Id of a recording in the path, validated likewise. */
 export const recordingParamOf = (event: H3Event): string =>
   checked(recordingId, getRouterParam(event, 'id'), 'The address');

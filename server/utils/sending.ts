@@ -3,10 +3,10 @@ import { pipeline } from 'node:stream/promises';
 import type { H3Event } from 'h3';
 
 export interface SentFile {
-  /** Name it is to have where it is kept. */
+  /** Name under which it is saved. */
   readonly name: string;
   readonly type?: string;
-  /** Length, where it is known. */
+  /** Length, where known. */
   readonly length?: number;
 }
 

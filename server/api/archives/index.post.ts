@@ -5,7 +5,7 @@ import { database, dataFolder } from '../../utils/data';
 import { received } from '../../utils/receiving';
 import { refuse } from '../../utils/requests';
 
-/** Takes a job's archive, and says what is whole of it. Nothing comes onto the desk yet. */
+/** Uploads a job's archive, and reports what of it is intact. Nothing is imported yet. */
 export default defineEventHandler(async (event) => {
   try {
     const db = await database();

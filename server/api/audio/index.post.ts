@@ -5,13 +5,10 @@ import { database, dataFolder } from '../../utils/data';
 import { received } from '../../utils/receiving';
 import { refuse } from '../../utils/requests';
 
-/** Codes by which Node names a sender that went away. */
+/** Error codes of Node for a sender that disconnected. */
 const BROKEN_OFF = new Set(['ECONNRESET', 'ERR_STREAM_PREMATURE_CLOSE', 'ABORT_ERR']);
 
-/**
- * Takes a file's bytes as they come, to disk. Answers with their hash; 422 for what is no sound, 507 when the disk is
- * full.
- */
+/** Streams a file to disk. Answers with its hash; 422 for an unusable file, 507 for a full disk. */
 export default defineEventHandler(async (event) => {
   try {
     const db = await database();

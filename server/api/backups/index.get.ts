@@ -3,7 +3,7 @@ import { listBackups } from '../../store/backups';
 import { diskUse } from '../../store/diskUse';
 import { dataFolder, reading } from '../../utils/data';
 
-/** The backups, the newest first, and what lies on the disk. */
+/** Backups, the newest first, and the use of the disk. */
 export default defineEventHandler(async () => ({
   folder: dataFolder(),
   backups: await listBackups(dataFolder()),

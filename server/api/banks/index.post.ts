@@ -18,13 +18,16 @@ const bodySchema = z.object({ name: keptName, hash: z.string().regex(/^[0-9a-f]{
 
 const BANK_TYPES: readonly string[] = [MEDIA_TYPES.sf2, MEDIA_TYPES.dls];
 
-/** The hash of a bank of Downloadable Sounds as one that can be read piece by piece. @throws DamagedFile */
+/**
+ * Hash of a Downloadable Sounds bank after its conversion to a bank that is read piece by piece.
+ * @throws DamagedFile
+ */
 async function converted({ path }: StoredFile): Promise<string> {
   const folder = await mkdtemp(join(tmpdir(), 'tall-kettle-bank-'));
   try {
     const to = join(folder, 'bank.sf2');
     await inWorkers([{ type: 'bank', path, to }], new AbortController().signal).catch((error: unknown) => {
-      // Codes are the system's, as of a full disk: then nothing is wrong with the bank.
+      // System errors, such as a full disk, say nothing about the bank.
       if ((error as NodeJS.ErrnoException).code) throw error;
       throw new DamagedFile((error as Error).message);
     });
@@ -35,8 +38,8 @@ async function converted({ path }: StoredFile): Promise<string> {
 }
 
 /**
- * Lists a sound bank whose bytes came to `/api/audio`, by the sounds in it. Answers with all banks; 422 for what is no
- * bank, or a damaged one: nothing is listed then, and its bytes are let go of.
+ * Lists a sound bank uploaded to `/api/audio`, with its sounds. Answers with all banks; 422 for a file that is damaged
+ * or no bank, which is then deleted.
  */
 export default defineEventHandler(async (event) => {
   const { name, hash } = await bodyOf(event, bodySchema);

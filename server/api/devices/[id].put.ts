@@ -5,7 +5,7 @@ import { changeDevice } from '../../store/devices';
 import { database } from '../../utils/data';
 import { bodyOf, checked, paramOf } from '../../utils/requests';
 
-/** Remembers some of a keyboard's settings: what is not said stays as it is remembered. */
+/** Stores some settings of a keyboard; others stay as they are. */
 export default defineEventHandler(async (event) => {
   const to = await bodyOf(event, z.record(z.string(), z.unknown()));
   const id = paramOf(event, 'id');

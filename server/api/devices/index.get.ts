@@ -2,5 +2,5 @@ import { defineEventHandler } from 'h3';
 import { readDevices } from '../../store/devices';
 import { reading } from '../../utils/data';
 
-/** Settings that are remembered of each keyboard. */
+/** Stored settings of all keyboards. */
 export default defineEventHandler(() => reading(readDevices));

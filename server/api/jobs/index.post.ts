@@ -14,7 +14,7 @@ const schema = z.object({
   notes: z.string().max(LONGEST_NOTES).default(''),
 });
 
-/** Takes on a job. */
+/** Adds a job. */
 export default defineEventHandler(async (event) => {
   const job = { id: randomUUID(), ...(await bodyOf(event, schema)) };
   await addJob(await database(), job, new Date().toISOString());

@@ -4,7 +4,7 @@ import { setLatency } from '../../store/latency';
 import { database } from '../../utils/data';
 import { bodyOf, paramOf } from '../../utils/requests';
 
-/** Keeps the latency figures of a set-up. */
+/** Stores the latencies of a set-up. */
 export default defineEventHandler(async (event) => {
   await setLatency(await database(), paramOf(event, 'id'), await bodyOf(event, setupFiguresSchema));
   return {};

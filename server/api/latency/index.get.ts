@@ -2,5 +2,5 @@ import { defineEventHandler } from 'h3';
 import { readLatency } from '../../store/latency';
 import { reading } from '../../utils/data';
 
-/** The latency figures of every set-up. */
+/** Latencies of all set-ups. */
 export default defineEventHandler(() => reading(readLatency));

@@ -11,11 +11,11 @@ const schema = z.object({
   songId: z.string(),
   header: layerHeaderSchema,
   mode: z.enum(MODES),
-  /** The browser that records it. */
+  /** Browser that records it. */
   by: z.string().max(80).nullable().default(null),
 });
 
-/** Opens a layer. Opening it again is harmless. */
+/** Opens a layer. Repeating it is harmless. */
 export default defineEventHandler(async (event) => {
   const { songId, header, mode, by } = await bodyOf(event, schema, MOST_BYTES.events);
   const db = await database();

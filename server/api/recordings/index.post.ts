@@ -10,11 +10,11 @@ const schema = z.object({
   songId: z.string(),
   id: recordingId,
   facts: recordingFactsSchema,
-  /** The browser that records it. */
+  /** Browser that makes it. */
   by: z.string().max(80).nullable().default(null),
 });
 
-/** Opens a recording of an outside instrument. Opening it again is harmless. */
+/** Opens a recording of an outside instrument. Repeating it is harmless. */
 export default defineEventHandler(async (event) => {
   const { songId, id, facts, by } = await bodyOf(event, schema);
   const db = await database();

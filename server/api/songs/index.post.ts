@@ -11,7 +11,7 @@ import { bodyOf, MOST_BYTES, refuse } from '../../utils/requests';
 
 const schema = z.object({ jobId: z.string(), document: songSchema, layers: z.array(layerSchema).max(64).default([]) });
 
-/** Adds a song to a job, with the layers its takes are made of: all of it or nothing. */
+/** Adds a song to a job with the layers of its takes, all or nothing. */
 export default defineEventHandler(async (event) => {
   const { jobId, document, layers } = await bodyOf(event, schema, MOST_BYTES.song);
   const db = await database();

@@ -8,7 +8,7 @@ import { bodyOf, paramOf, refuse } from '../../../utils/requests';
 
 const schema = z.object({ way: z.enum(WAYS) });
 
-/** Brings an archive's job onto the desk. */
+/** Imports the job of an uploaded archive. */
 export default defineEventHandler(async (event) => {
   const { way } = await bodyOf(event, schema);
   const brought =

@@ -2,5 +2,5 @@ import { defineEventHandler } from 'h3';
 import { letGoOf } from '../../../archive/uploads';
 import { paramOf } from '../../../utils/requests';
 
-/** Lets go of an archive that was sent. */
+/** Deletes an uploaded archive. */
 export default defineEventHandler(async (event) => ({ gone: await letGoOf(paramOf(event, 'id')) }));

@@ -7,8 +7,8 @@ import { rangeOf } from '../../../utils/ranges';
 import { hashParamOf, refuse } from '../../../utils/requests';
 
 /**
- * A backing's bytes, or a range of them. They never change under their hash, so the browser may keep them. They go out
- * by Node's own pipeline: when the browser goes away, the file is closed with it.
+ * Bytes of a stored file, or a range of them. They never change under their hash, so browsers may cache them. Node's
+ * own pipeline sends them, which closes the file when the browser disconnects.
  */
 export default defineEventHandler(async (event) => {
   const hash = hashParamOf(event);
@@ -33,7 +33,7 @@ export default defineEventHandler(async (event) => {
   res.setHeader('Cache-Control', 'private, max-age=31536000, immutable');
   event._handled = true;
   await pipeline(createReadStream(file.path, { start, end }), res).catch((error: NodeJS.ErrnoException) => {
-    // A browser that went away has what it wanted; anything else breaks the answer off, for it is not whole.
+    // A browser that disconnected needs no answer; after other errors the answer is broken off, as it is incomplete.
     if (error.code !== 'ERR_STREAM_PREMATURE_CLOSE') console.error(error);
     res.destroy();
   });

@@ -3,7 +3,7 @@ import { readPeaks } from '../../../store/audio';
 import { dataFolder } from '../../../utils/data';
 import { hashParamOf, refuse } from '../../../utils/requests';
 
-/** The picture of a wave, as `packPeaks` writes it. */
+/** Waveform of a stored sound, as `packPeaks` writes it. */
 export default defineEventHandler(async (event) => {
   const peaks = (await readPeaks(dataFolder(), hashParamOf(event))) ?? refuse(404, 'That wave has not been drawn yet.');
   setResponseHeaders(event, {

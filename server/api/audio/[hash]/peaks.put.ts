@@ -4,7 +4,7 @@ import { addPeaks, audioExists } from '../../../store/audio';
 import { database, dataFolder } from '../../../utils/data';
 import { bytesOf, hashParamOf, MOST_BYTES, refuse } from '../../../utils/requests';
 
-/** Keeps the picture of a wave that the browser has drawn. */
+/** Stores the waveform that the browser computed. */
 export default defineEventHandler(async (event) => {
   const hash = hashParamOf(event);
   const bytes = await bytesOf(event, MOST_BYTES.peaks);

@@ -9,16 +9,13 @@ import { bodyOf, paramOf, refuse } from '../../../utils/requests';
 
 const schema = z.object({ song: z.string().min(1).max(200).nullable() });
 
-/**
- * Brings a song back as it was, beside what there is now; with no song named, the whole data folder's database, after a
- * backup of what it is now.
- */
+/** Restores a song beside the present ones; without a song, the whole database, after a backup of its present state. */
 export default defineEventHandler(async (event) => {
   const { song } = await bodyOf(event, schema);
   const name = paramOf(event, 'name');
   const folder = dataFolder();
   if (song === null) {
-    // One that cannot be read takes nobody's place.
+    // Titles of unreadable songs do not count as taken.
     if (!(await songsInBackup(folder, name))) refuse(404, 'That backup is not there any more.');
     const before = await makeBackup(folder, new Date());
     await bringBackWhole(name);

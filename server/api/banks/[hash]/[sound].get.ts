@@ -7,14 +7,14 @@ import { readOnePreset } from '../../../store/banks';
 import { dataFolder, reading } from '../../../utils/data';
 import { hashParamOf, refuse } from '../../../utils/requests';
 
-/** One sound of a bank, by its bank and program (`0-4`), as a bank of its own: no more is read than that needs. */
+/** Sound of a bank by bank and program (`0-4`), as a bank of its own. Only the parts that it needs are read. */
 export default defineEventHandler(async (event) => {
   const hash = hashParamOf(event);
   const [, bank, program] = /^(\d{1,5})-(\d{1,3})$/.exec(getRouterParam(event, 'sound') ?? '') ?? [];
   if (!program) return refuse(404, 'There is no such sound.');
   const file = (await reading((db) => audioFile(db, dataFolder(), hash))) ?? refuse(404, 'Its sound bank is not here.');
   const pieces = readOnePreset(file.path, { bank: Number(bank), program: Number(program) });
-  // The first piece says how long the whole is.
+  // The first piece carries the length of the whole.
   const first = await pieces.next().catch((error: unknown) => {
     if (error instanceof DamagedFile) return refuse(422, error.message);
     throw error;

@@ -5,7 +5,7 @@ import { dataFolder } from '../../../utils/data';
 import { paramOf, refuse } from '../../../utils/requests';
 import { sendFile } from '../../../utils/sending';
 
-/** A job as one zip, with everything that was ever played for it; with `?banks=1` its sound banks, too. */
+/** Job as a zip, with everything that was played for it; with `?banks=1` also its sound banks. */
 export default defineEventHandler(async (event) => {
   const at = new Date().toISOString();
   const found = await archiveOf(dataFolder(), paramOf(event, 'id'), at, getQuery(event).banks === '1');

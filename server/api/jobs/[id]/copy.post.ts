@@ -5,7 +5,7 @@ import { database } from '../../../utils/data';
 import { announceDesk } from '../../../utils/feed';
 import { paramOf, refuse } from '../../../utils/requests';
 
-/** A job again, with all its songs. */
+/** Copies a job with all its songs. */
 export default defineEventHandler(async (event) => {
   const copy =
     (await copyJob(await database(), paramOf(event, 'id'), randomUUID, new Date().toISOString())) ??

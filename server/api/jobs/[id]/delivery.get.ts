@@ -3,7 +3,7 @@ import { readDelivery } from '../../../store/versions';
 import { reading } from '../../../utils/data';
 import { paramOf, refuse } from '../../../utils/requests';
 
-/** Delivery of a job's client. */
+/** Delivery settings of a job. */
 export default defineEventHandler(
   async (event) =>
     (await reading((db) => readDelivery(db, paramOf(event, 'id')))) ?? refuse(404, 'That job is not there.'),

@@ -5,12 +5,12 @@ import { database } from '../../../utils/data';
 import { announceDesk } from '../../../utils/feed';
 import { bodyOf, paramOf, refuse } from '../../../utils/requests';
 
-/** Chooses some of what the client of a job gets: what is not said stays. Answers with all of it. */
+/** Changes some delivery settings of a job. Answers with all of them. */
 export default defineEventHandler(async (event) => {
   const to = await bodyOf(event, deliveryChangeSchema);
   const now =
     (await changeDelivery(await database(), paramOf(event, 'id'), to)) ?? refuse(404, 'That job is not there.');
-  // How far its songs are from their client goes by it, and so does what other windows show.
+  // The progress of its songs depends on it, and other windows show it.
   announceDesk();
   return now;
 });

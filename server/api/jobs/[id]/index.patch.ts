@@ -16,7 +16,7 @@ const schema = z
   })
   .partial();
 
-/** Changes what is said of a job, or puts it on another shelf: deleting is one, so it can be undone. */
+/** Changes a job's facts, or moves it to another shelf, which includes deleting, so that it can be undone. */
 export default defineEventHandler(async (event) => {
   const { shelf, ...facts } = await bodyOf(event, schema);
   const id = paramOf(event, 'id');

@@ -5,7 +5,7 @@ import { database } from '../../../utils/data';
 import { kindOf } from '../../../utils/kept';
 import { checked } from '../../../utils/requests';
 
-/** Forgets the one of a name (`?name=`), and answers with all that are left of the kind. */
+/** Forgets an entry by its name (`?name=`), and answers with the remaining ones of the kind. */
 export default defineEventHandler(async (event) => {
   const kind = kindOf(event);
   const name = checked(keptName, getQuery(event).name, 'The name');

@@ -3,5 +3,5 @@ import { readKept } from '../../../store/kept';
 import { reading } from '../../../utils/data';
 import { kindOf } from '../../../utils/kept';
 
-/** List of what is kept by name: recipes, feels, deliveries or presets. */
+/** Entries of a kind: recipes, feels, deliveries, presets or banks. */
 export default defineEventHandler((event) => reading((db) => readKept(db, kindOf(event))));

@@ -15,5 +15,5 @@ async function keepOne<K extends KeptKind>(event: H3Event, kind: K): Promise<Kep
   return readKept(db, kind);
 }
 
-/** Keeps one by its name, and answers with all of the kind: other windows keep theirs meanwhile. */
+/** Keeps an entry by its name, and answers with all of the kind, as other windows may have added some. */
 export default defineEventHandler((event) => keepOne(event, kindOf(event)));

@@ -4,8 +4,8 @@ import { database } from '../../../utils/data';
 import { paramOf, refuse } from '../../../utils/requests';
 
 /**
- * Said again and again of a layer that is being recorded: in a long rest, too, nobody else takes it for cut off. Says
- * whether it is open still.
+ * Repeated while a layer is recorded, so that nobody takes it for cut off during a rest. Answers whether it is still
+ * open.
  */
 export default defineEventHandler(async (event) => {
   const state = await keepAlive(await database(), paramOf(event, 'id'));

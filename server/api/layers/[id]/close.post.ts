@@ -8,11 +8,11 @@ import { bodyOf, checked, MOST_BYTES, paramOf, refuse } from '../../../utils/req
 
 const schema = z.looseObject({
   songId: z.string().nullable().default(null),
-  /** The browser that closes it. */
+  /** Browser that closes it. */
   by: z.string().max(80).nullable().default(null),
 });
 
-/** Closes a layer for good. One that another browser feeds is left alone. */
+/** Closes a layer for good. A layer that another browser records is left open. */
 export default defineEventHandler(async (event) => {
   const { songId, by, ...rest } = await bodyOf(event, schema, MOST_BYTES.events);
   const closing = checked(layerClosingSchema, rest, 'The closing');

@@ -9,13 +9,13 @@ import { bodyOf, recordingParamOf, refuse } from '../../../utils/requests';
 
 const schema = z.object({
   songId: z.string(),
-  /** The browser that closes it. */
+  /** Browser that closes it. */
   by: z.string().max(80).nullable().default(null),
-  /** The number of its last piece, from whoever made it. */
+  /** Number of its last piece, from the browser that made it. */
   last: z.number().int().min(0).nullable().default(null),
 });
 
-/** Closes a recording. One that another browser feeds is left alone, and closed there. */
+/** Closes a recording. A recording that another browser makes is left open. */
 export default defineEventHandler(async (event) => {
   const { songId, by, last } = await bodyOf(event, schema);
   const [db, id, now] = [await database(), recordingParamOf(event), serverTime()];

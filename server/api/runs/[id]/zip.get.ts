@@ -5,10 +5,10 @@ import { madeFile, zipTitle } from '../../../handover/runs';
 import { sendFile } from '../../../utils/sending';
 import { runOfRequest } from '../../../utils/runs';
 
-/** Sound does not get smaller. */
+/** Stored without compression, as sound does not get smaller. */
 const STORED = /\.(wav|flac|mp3|ogg)$/;
 
-/** Everything that lies ready, as one zip, made while it goes out. */
+/** Finished files of a run as a zip, written while it is sent. */
 export default defineEventHandler(async (event) => {
   const run = runOfRequest(event);
   const { zip, out } = outgoingZip();

@@ -16,7 +16,7 @@ const schema: z.ZodType<NewChange> = z.object({
   inverse: patchesSchema,
 }) as unknown as z.ZodType<NewChange>;
 
-/** Changes a song. One made on an older revision gets 409 and the newer song; a known one gets its answer again. */
+/** Changes a song. A change on an older revision gets 409 and the newer song; a repeated one gets its answer again. */
 export default defineEventHandler(async (event) => {
   const change = await bodyOf(event, schema, MOST_BYTES.change);
   const id = paramOf(event, 'id');

@@ -5,7 +5,7 @@ import { database } from '../../../utils/data';
 import { announceDesk } from '../../../utils/feed';
 import { paramOf, refuse } from '../../../utils/requests';
 
-/** A song again, with everything that was played for it, in the same job. */
+/** Copies a song with everything that was played for it, in its job. */
 export default defineEventHandler(async (event) => {
   const copy =
     (await copySongOf(await database(), paramOf(event, 'id'), randomUUID)) ?? refuse(404, 'That song is not there.');

@@ -11,14 +11,11 @@ import { paramOf, refuse } from '../../../utils/requests';
 
 const BYTES = 'application/octet-stream';
 
-/**
- * A song with everything that was ever played for it, packed, and what can be undone and redone: as JSON, or shipped
- * (see `ship`) to whoever accepts bytes.
- */
+/** Song with its packed layers and its undo history: as JSON, or as bytes (see `ship`) to clients that accept them. */
 export default defineEventHandler(async (event) => {
   const id = paramOf(event, 'id');
   const { taken, ...facts } = await reading((db) => factsOf(db, id));
-  // Which are taken is found out once: it is written down when there is time.
+  // Which layers are in takes is computed once, and stored when there is time.
   if (taken.length)
     void database()
       .then((db) => markTaken(db, id))

@@ -18,7 +18,7 @@ const schema = z
   })
   .partial();
 
-/** Changes that the Desk makes of a song without opening it, all or none: title, notes, job, shelf. */
+/** Changes of the Desk to a song, all or none: title, notes, job, shelf. */
 export default defineEventHandler(async (event) => {
   const { shelf, jobId, ...to } = await bodyOf(event, schema);
   const id = paramOf(event, 'id');
@@ -28,7 +28,7 @@ export default defineEventHandler(async (event) => {
     if (!(await songExists(tx, id))) refuse(404, 'That song is not there.');
     if (jobId && !(await moveSong(tx, id, jobId))) refuse(404, 'That job is not there any more.');
     if (shelf) await shelve(tx, 'songs', id, shelf, at);
-    // A song that cannot be read can be moved and put away all the same.
+    // An unreadable song can still be moved and put away.
     if (Object.keys(to).length === 0) return null;
     const song = (await readSong(tx, id))!;
     const { patches, inverse } = change(song.document, { type: 'set song', to });

@@ -6,7 +6,7 @@ import { songExists } from '../../../store/songs';
 import { reading } from '../../../utils/data';
 import { checked, paramOf, refuse } from '../../../utils/requests';
 
-/** Recordings that are wanted too: a change that names them may not have come yet. */
+/** Further recordings that are needed, whose change may not have arrived. */
 const querySchema = z.object({
   also: z
     .string()
@@ -15,7 +15,7 @@ const querySchema = z.object({
     .default([]),
 });
 
-/** The recordings of outside instruments that a song has, as far as they are closed. */
+/** Closed recordings of a song. */
 export default defineEventHandler(async (event) => {
   const id = paramOf(event, 'id');
   const { also } = checked(querySchema, getQuery(event), 'The address');

@@ -16,7 +16,7 @@ const schema = z.union([
   z.strictObject({ again: z.number().int().min(1) }),
 ]);
 
-/** Makes a song's files ready to be handed over, or an earlier version's once more. */
+/** Starts making a song's files, or those of an earlier version again. */
 export default defineEventHandler(async (event) => {
   const wish = await bodyOf(event, schema);
   return answered(startRun(await database(), dataFolder(), paramOf(event, 'id'), wish, new Date()));

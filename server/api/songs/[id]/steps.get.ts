@@ -6,7 +6,7 @@ import { paramOf, refuse } from '../../../utils/requests';
 
 const before = z.coerce.number().int().min(0);
 
-/** The steps of undo before one that the page has already. */
+/** Undo steps before one that the page has. */
 export default defineEventHandler(async (event) => {
   const id = paramOf(event, 'id');
   return reading(async (db) => {

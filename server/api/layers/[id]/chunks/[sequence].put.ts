@@ -7,7 +7,7 @@ import { bodyOf, MOST_BYTES, numberParamOf, paramOf, refuse } from '../../../../
 
 const schema = z.object({ events: z.array(layerEventSchema).max(50_000) });
 
-/** Keeps a numbered piece of an open layer. The same number again is harmless. */
+/** Stores a numbered chunk of an open layer. Repeating it is harmless. */
 export default defineEventHandler(async (event) => {
   const { events } = await bodyOf(event, schema, MOST_BYTES.events);
   const outcome = await addChunk(await database(), paramOf(event, 'id'), numberParamOf(event, 'sequence'), events);

@@ -13,7 +13,7 @@ const schema = z.object({
     .max(2 ** 40),
 });
 
-/** Keeps a numbered piece of an open recording: samples as they came. The same again is harmless. */
+/** Stores a numbered piece of samples of an open recording. Repeating it is harmless. */
 export default defineEventHandler(async (event) => {
   const { frame } = checked(schema, getQuery(event), 'The address');
   const bytes = await bytesOf(event, MOST_BYTES.sound);

@@ -4,7 +4,7 @@ import { madeFile } from '../../../../handover/runs';
 import { sendFile } from '../../../../utils/sending';
 import { numberParamOf, paramOf, refuse } from '../../../../utils/requests';
 
-/** One of the files that lie ready. */
+/** Finished file of a run. */
 export default defineEventHandler(async (event) => {
   const found = madeFile(paramOf(event, 'id'), numberParamOf(event, 'index'));
   const { path, file } = found ?? refuse(404, 'That file is not there any more. Make the files once more.');

@@ -3,5 +3,5 @@ import { readVersions } from '../../../../store/versions';
 import { reading } from '../../../../utils/data';
 import { paramOf } from '../../../../utils/requests';
 
-/** Versions that went out of a song. */
+/** Versions of a song. */
 export default defineEventHandler((event) => reading((db) => readVersions(db, paramOf(event, 'id'))));

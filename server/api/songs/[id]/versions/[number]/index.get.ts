@@ -3,7 +3,7 @@ import { readVersion } from '../../../../../store/versions';
 import { reading } from '../../../../../utils/data';
 import { numberParamOf, paramOf, refuse } from '../../../../../utils/requests';
 
-/** A version, with the song as it went out. */
+/** Version, with the song as it went out. */
 export default defineEventHandler(
   async (event) =>
     (await reading((db) => readVersion(db, paramOf(event, 'id'), numberParamOf(event, 'number')))) ??
