@@ -12,13 +12,14 @@ import { newPart } from '../document/part';
 import { removeNotes } from './notes';
 import { copyRange, pasteNotes } from './ranges';
 import { real } from '../testing/real';
+import { TICK_TOLERANCE } from '../time/units';
 import type { TreatedNote } from '../timing/treatment';
 
 const WORLDS = Number(process.env['WORLDS'] ?? 120);
 const BAR = 3840;
 let ids = 0;
 const made = { newId: () => `c${(ids += 1)}`, at: '' };
-const near = (a: number, b: number): boolean => Math.abs(a - b) < 1e-4;
+const near = (a: number, b: number): boolean => Math.abs(a - b) < TICK_TOLERANCE;
 
 describe('a range that is copied', () => {
   it('sounds the same in empty bars of the same meter and tempo, event for event, in their key', () => {
