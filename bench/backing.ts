@@ -9,8 +9,8 @@ import { atMost, under, type Figure } from './figure';
 const MINUTES = 5;
 
 /**
- * A five-minute stereo file is brought in and listened to, in a browser: how long its peaks and its beats take, and
- * the longest task of the page's own thread meanwhile. An idle page on the same machine is watched beside it.
+ * Analysis of a five-minute stereo file in a browser: time for peaks and beats, and the longest task of the page's
+ * thread, compared with an idle page.
  */
 export async function backingFigures(): Promise<Figure[]> {
   const random = seeded(8);
@@ -55,7 +55,7 @@ export async function backingFigures(): Promise<Figure[]> {
     return [
       under('backing', `${MINUTES} minutes of stereo: peaks`, of('peaks of a backing').duration, 'ms', 1000),
       under('backing', `${MINUTES} minutes of stereo: beats`, of('beats of a backing').duration, 'ms', 5000),
-      // The browser reports tasks of 50 ms and more; 0 stands for none.
+      // Browsers report tasks of 50 ms and more; 0 stands for none.
       atMost('backing', 'longest task of the page while its peaks are made', meanwhile('peaks of a backing'), 'ms', 50),
       atMost(
         'backing',

@@ -9,7 +9,7 @@ import type { ChannelSetting, Scheduled } from '../engine/instrument/schedule';
 export type BandKind = 'drums and bass' | 'plucked' | 'strings and bass';
 export type TempoKind = 'steady' | 'drifting' | 'ritardando' | '3/4' | '6/8' | 'swung' | 'sparse';
 
-/** The bench band: drum bank, fingered bass, steel guitar, strings. */
+/** Instruments of the bench band: drums, fingered bass, steel guitar, strings. */
 export const BENCH_BAND: readonly (readonly [number, ChannelSetting])[] = [
   [9, { program: 0, gain: 0.9, shape: [], drums: true }],
   [0, { program: 33, gain: 1.1, shape: [] }],
@@ -17,14 +17,14 @@ export const BENCH_BAND: readonly (readonly [number, ChannelSetting])[] = [
   [2, { program: 48, gain: 0.6, shape: [] }],
 ];
 
-/** A recording whose beats are known. */
+/** Recording with known beats. */
 export interface BandSong {
   readonly kind: TempoKind;
   readonly band: BandKind;
   readonly meter: MeterChange;
   readonly events: readonly Scheduled[];
   readonly length: Seconds;
-  /** The felt pulse: quarters, or dotted quarters in 6/8. */
+  /** Pulse: quarters, or dotted quarters in 6/8. */
   readonly beats: readonly Seconds[];
   readonly firsts: readonly Seconds[];
 }
@@ -72,14 +72,14 @@ function patternOf(kind: TempoKind, random: ReturnType<typeof seeded>): Pattern 
   }
 }
 
-/** A song of one kind, played by one band with a few milliseconds of looseness. The same seed is the same song. */
+/** Song of one kind by one band, with a few milliseconds of looseness. Equal seeds give equal songs. */
 export function bandSong(kind: TempoKind, band: BandKind, seed: number): BandSong {
   const random = seeded(seed);
   const meter: MeterChange = METERS[kind] ?? { bar: 1, beats: 4, unit: 4 };
   const map = meterMap([meter]);
   const bar = map.spans[0]!.ticksPerBar;
   const bars = meter.beats === 4 ? 28 : 36;
-  // In 6/8 the felt pulse is the dotted quarter: 54 to 76 of them are 81 to 114 quarters.
+  // In 6/8 the pulse is a dotted quarter: 54 to 76 of them are 81 to 114 quarters.
   const bpm = kind === '6/8' ? 84 + 30 * random.unit() : 76 + 58 * random.unit();
   const tempo = tempoMap(tempoFor(kind, bpm, bar, bars, random));
   const round = chords(random.pick(ROUNDS));

@@ -11,13 +11,13 @@ import { longestStall, WATCH_STALLS } from './stalls';
 
 const MEGABYTES = 500;
 const KEYS = 88;
-/** Frames of a key's sample, so that all of them make up the bank. */
+/** Frames of each key's sample, so that all samples add up to the bank's size. */
 const FRAMES = Math.floor((MEGABYTES * 1e6) / KEYS / 2);
 const SHDR = 46;
-/** Time that the song merely plays for: a machine whose sound runs dry in it says nothing of what loads. */
+/** Duration of plain playback, to see whether this machine can play at all. */
 const PLAYING_MS = 5000;
 
-/** Writes a bank of 500 MB, one sample a key, which no memory has to hold. */
+/** Writes a bank of 500 MB, one sample a key, without holding it in memory. */
 async function writeLargeBank(path: string): Promise<void> {
   const small = keyedBank(KEYS);
   const { tables, sound, around } = await readTables(bytesHere(small));
@@ -48,7 +48,7 @@ async function writeLargeBank(path: string): Promise<void> {
   }
 }
 
-/** A bank of 500 MB is brought in and chosen for a part, while the song plays. */
+/** Import and selection of a 500 MB bank while the song plays. */
 export async function bankFigures(): Promise<Figure[]> {
   const server = await startServer();
   const browser = await launch();
@@ -78,7 +78,7 @@ export async function bankFigures(): Promise<Figure[]> {
     const loaded = page.waitForResponse((r) => r.url().includes('/api/banks/'));
     await page.getByRole('button', { name: /^Every key / }).click();
     await page.getByRole('button', { name: 'Bring in a sound bank' }).waitFor({ state: 'hidden' });
-    // What the press itself takes to be drawn is over.
+    // The drawing of the press itself is over.
     await page.waitForTimeout(300);
     await longestStall(page);
     const dryBefore = await timesDry(page);
@@ -89,7 +89,7 @@ export async function bankFigures(): Promise<Figure[]> {
     if (process.env.SHOW) console.error({ dryAnyway, dry });
     const name = `a bank of ${MEGABYTES} MB`;
     return [
-      // Most of it is the list and the notice being drawn.
+      // Most of it is drawing the list and the notice.
       bound('banks', `${name}: the page’s longest stop while it comes in`, bringing, 'ms'),
       under('banks', `${name}: the page’s longest stop while its sound loads`, loading, 'ms', 50),
       ...(dryAnyway > 0 ? [] : [atMost('banks', `${name}: times that what plays runs dry while it loads`, dry, '', 0)]),

@@ -1,15 +1,15 @@
 import type { Seconds } from '../core/time/units';
 
-/** The first beats are left out, as is usual: a tracker has to get going. */
+/** Time at the start that is left out, as usual in beat tracking. */
 export const SKIP: Seconds = 5;
-/** A beat counts as found this near to it. */
+/** Largest distance at which a beat counts as found. */
 const WITHIN: Seconds = 0.07;
 
-/** Found beats against the true ones. */
+/** Comparison of found and true beats. */
 export interface BeatMatch {
-  /** Harmonic mean of precision and recall, each found beat going to the nearest true one, one to one. */
+  /** F-measure of beats, matched one to one with the nearest true beat. */
   readonly f: number;
-  /** Error of each beat that was found, in milliseconds; later is positive. */
+  /** Error of each matched beat in milliseconds; positive is late. */
   readonly errors: readonly number[];
 }
 
@@ -32,7 +32,7 @@ export function beatMatch(times: readonly Seconds[], beats: readonly Seconds[]):
   return { f: all > 0 ? (2 * errors.length) / all : 0, errors };
 }
 
-/** Test for four in five of the found first beats of bars that are first beats. */
+/** Test for at least four in five correct first beats of bars. */
 export function areFirsts(found: readonly Seconds[], firsts: readonly Seconds[]): boolean {
   const own = found.filter((t) => t >= SKIP && t <= firsts.at(-1)! + WITHIN);
   const hits = own.filter((t) => firsts.some((f) => Math.abs(f - t) <= WITHIN)).length;

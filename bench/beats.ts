@@ -50,7 +50,7 @@ async function renderBands(): Promise<{ song: BandSong; sides: [Float32Array, Fl
   );
 }
 
-/** Beats found in songs rendered from known tempo maps. */
+/** Figures of beats in songs rendered from known tempo maps. */
 export async function beatFigures(): Promise<Figure[]> {
   const verdicts = (await renderBands()).map(({ song, sides }) => judge(song, findPulse(sides, RATE)));
   const mean = (values: readonly number[]) => values.reduce((a, b) => a + b, 0) / values.length;
@@ -100,7 +100,7 @@ export async function beatFigures(): Promise<Figure[]> {
   ];
 }
 
-/** Eight taps at tempos from 50 to 200, each off by a normal 15 ms; one in four runs has a missed tap. */
+/** Figures of eight taps at 50 to 200 bpm with 15 ms of jitter; one in four runs lacks a tap. */
 function tapFigures(): Figure[] {
   const random = seeded(9);
   const off = Array.from({ length: 2000 }, (_, i) => {

@@ -1,6 +1,6 @@
 /**
- * Bounds of how far timing can be put right at all: what is reached by one who is told what the program has to find
- * out. What no list and no smoother can do for one who knows the player, none can do for one who does not.
+ * Bounds on how far timing can be corrected: results of an estimator that knows the player's drift, leans and
+ * looseness, which no algorithm without that knowledge can exceed.
  */
 import { played, STYLES, type Played } from '../core/testing/players';
 import { gridStep } from '../core/timing/grid';
@@ -22,7 +22,7 @@ const MOST_OF_HUNDRED = 4;
 
 const mean = (x: readonly number[]): number => x.reduce((s, v) => s + v, 0) / x.length;
 
-/** Lean of each place in the bar, in milliseconds, by where it is written. */
+/** Lean of each place in the bar, in milliseconds, by its written place. */
 function leansOf({ notes, meant, small }: Played): Map<number, number> {
   const all = new Map<number, number[]>();
   for (const { id } of notes) {
@@ -37,12 +37,12 @@ interface Told {
   nearest: number;
   wrong: number;
   listed: number;
-  /** Number that it expects to be wrong, and of those that it lists. */
+  /** Expected number of wrong lines, in all and among those listed. */
   expected: number;
   expectedListed: number;
 }
 
-/** Lines found by one who knows drift, leans and looseness to the millisecond, and has only the rhythm to find. */
+/** Lines found with drift, leans and looseness known exactly, so that only the rhythm is unknown. */
 function toldOf(world: Played, noise: number, into: Told): void {
   const { notes, meant, recipe, tempo, meter } = world;
   const { lattice } = linedUp(notes, recipe, { tempo, meter }, treatmentOf(recipe));
@@ -79,7 +79,7 @@ function toldOf(world: Played, noise: number, into: Told): void {
   into.nearest += alone.units.filter((u) => isWrong(u.line, u.notes[0]!.id)).length;
 }
 
-/** The line a symmetric, positive system is solved by: `a` is made into its own lower root (A.-L. Cholesky). */
+/** Cholesky factorization, in place: `a` becomes its lower triangular factor. */
 function solved(a: Float64Array[], b: Float64Array): Float64Array {
   const n = b.length;
   const x = Float64Array.from(b);
@@ -100,15 +100,15 @@ function solved(a: Float64Array[], b: Float64Array): Float64Array {
   return x;
 }
 
-/** Band of the players' drift: nothing slower or quicker, in turns a second; and how finely that is cut. */
+/** Frequencies of the players' drift in hertz, and their number. */
 const BAND = [0.4 / 14, 1.6 / 14] as const;
 const CUTS = 60;
-/** Lean of the players' places, in milliseconds. */
+/** Leans of the players' places, in milliseconds. */
 const LEAN = 6;
 
 /**
- * Drift as it is found with the least error that a linear estimate can have (Wiener's), told its spread and its band,
- * how far places lean, how loose the hand is, and the lines.
+ * Wiener estimate of drift, the best linear one, from its variance and band, the leans, the looseness and the true
+ * lines.
  */
 function bestDrift(units: readonly Unit[], { meant, small, drift }: Played, noise: number, spread: number): number[] {
   const places = [...new Set(units.map((u) => meant.get(u.notes[0]!.id)! % 3840))];
@@ -128,7 +128,7 @@ function bestDrift(units: readonly Unit[], { meant, small, drift }: Played, nois
   rows.forEach((row, u) => {
     const { notes } = units[u]!;
     const off = mean(notes.map((n) => drift.get(n.id)! + small.get(n.id)!));
-    // Half of the chance is the hand's, half each finger's.
+    // Half of the variance is the hand's, half each finger's.
     const sure = 1 / (noise ** 2 * (0.5 + 0.5 / notes.length));
     for (let i = 0; i < size; i += 1) {
       right[i]! += row[i]! * off * sure;

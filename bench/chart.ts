@@ -13,7 +13,7 @@ const BARS = 200;
 const NOTES = 10_000;
 const WATCH_MS = 8000;
 
-/** A song of 200 bars whose one part has 10,000 notes. */
+/** Song of 200 bars with one part of 10,000 notes. */
 function bigSong(): { document: unknown; layers: Layer[] } {
   const song = {
     ...newSong('A long night', 'piano'),
@@ -56,7 +56,7 @@ function bigSong(): { document: unknown; layers: Layer[] } {
 
 const FRAME_MS = 17;
 
-/** Times between frames, in milliseconds, while a page is watched. */
+/** Times between frames in milliseconds, while a page is watched. */
 export const frameTimes = async (page: Page): Promise<number[]> =>
   (await page.evaluate(`new Promise((done) => {
   const frames = [];
@@ -70,7 +70,7 @@ export const frameTimes = async (page: Page): Promise<number[]> =>
   requestAnimationFrame(next);
 })`)) as number[];
 
-/** The chart under a long song: how soon it is there, and how evenly the playhead moves. */
+/** Figures of the chart under a long song: time until it is drawn, and evenness of the playhead. */
 export async function chartFigures(): Promise<Figure[]> {
   const server = await startServer();
   const browser = await launch();
@@ -79,7 +79,7 @@ export async function chartFigures(): Promise<Figure[]> {
     const { id } = await post<{ id: string }>(server.address, '/api/songs', { jobId: job.id, ...bigSong() });
     const empty = await addSong(server.address);
     const asLong = await timesAsLong(server.address, { id, says: `${NOTES} notes` }, empty);
-    // The middle of three, each in a browser page of its own: the machine is shared.
+    // Median of three, each in a page of its own, as the machine is shared.
     const times: number[] = [];
     for (let i = 0; i < 2; i += 1) {
       const other = await open(browser, server.address);
@@ -94,7 +94,7 @@ export async function chartFigures(): Promise<Figure[]> {
     await page.waitForTimeout(1000);
     const frames = await frameTimes(page);
     await page.goto('about:blank');
-    // A machine that is busy elsewhere drops frames on an empty page too.
+    // A busy machine also drops frames of an empty page.
     const limit = Math.max(FRAME_MS, Math.round(10 * (quantile(await frameTimes(page), 0.95) + 0.5)) / 10);
     return [
       under('chart', `${BARS} bars, ${NOTES} notes: opens, middle of three`, quantile(times, 0.5), 'ms', 1000),

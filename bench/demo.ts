@@ -5,7 +5,7 @@ import { launch, open } from '../e2e/browser';
 import { fillDemo, freePort, serve } from '../scripts/lib.mjs';
 import { under, type Figure } from './figure';
 
-/** Time from the command to the first page with its jobs on it, the build being there already. */
+/** Time from the command to the first page with its jobs, with the build in place. */
 async function start(folder: string): Promise<number> {
   const browser = await launch();
   const began = performance.now();

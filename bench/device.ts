@@ -1,8 +1,8 @@
 import type { Figure } from './figure';
 
-/** Number of times that figures that need the machine's own audio device are taken anew when it ran dry meanwhile. */
+/** Number of repetitions of a figure when the audio device ran dry. */
 const TRIES = 3;
-/** With more dropouts than this in one go they say more of the machine than of the program. */
+/** Number of dropouts above which a figure is void. */
 const MOST_DROPOUTS = 4;
 
 /**

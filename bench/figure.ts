@@ -1,17 +1,17 @@
-/** One measured figure and what it is held against. */
+/** Measured figure with its target. */
 export interface Figure {
   readonly area: string;
   readonly name: string;
   readonly value: number;
   readonly unit: string;
-  /** Nothing for a bound. */
+  /** Target; undefined for a bound. */
   readonly target: string;
   readonly holds: boolean;
-  /** Reason why it says nothing, where the machine could not keep up. */
+  /** Reason why it is void, where the machine could not keep up. */
   readonly notMeasured?: string;
 }
 
-/** A figure that must stay under a limit. */
+/** Figure that must stay under a limit. */
 export const under = (area: string, name: string, value: number, unit: string, limit: number): Figure => ({
   area,
   name,
@@ -21,7 +21,7 @@ export const under = (area: string, name: string, value: number, unit: string, l
   holds: value < limit,
 });
 
-/** A figure that must not go over a limit. */
+/** Figure that must not exceed a limit. */
 export const atMost = (area: string, name: string, value: number, unit: string, limit: number): Figure => ({
   area,
   name,
@@ -31,7 +31,7 @@ export const atMost = (area: string, name: string, value: number, unit: string, 
   holds: value <= limit,
 });
 
-/** A figure that must reach a limit. */
+/** Figure that must reach a limit. */
 export const atLeast = (area: string, name: string, value: number, unit: string, limit: number): Figure => ({
   area,
   name,
@@ -41,7 +41,7 @@ export const atLeast = (area: string, name: string, value: number, unit: string,
   holds: value >= limit,
 });
 
-/** A figure that says how far something can be had at all. */
+/** Figure that bounds others, without a target. */
 export const bound = (area: string, name: string, value: number, unit: string): Figure => ({
   area,
   name,

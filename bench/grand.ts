@@ -20,11 +20,11 @@ function level(instrument: Instrument, key: number, velocity: number): number {
   return levelOf(sides, RATE);
 }
 
-/** Largest difference between two neighbours of a list. */
+/** Largest difference between neighbours in a list. */
 const largestStep = (levels: readonly number[]): number =>
   Math.max(...levels.slice(1).map((x, i) => Math.abs(x - levels[i]!)));
 
-/** Evenness of the grand, from key to key and from strength to strength, and what it takes. */
+/** Evenness of the grand over keys and velocities, and its cost. */
 export async function grandFigures(): Promise<Figure[]> {
   const instrument = await loadInstrument();
   const smallBegan = performance.now();

@@ -5,7 +5,7 @@ import type { ChannelSetting, Scheduled } from '../engine/instrument/schedule';
 import { beatMatch, SKIP } from './beatMatch';
 import type { Groove } from './grooves';
 
-/** A song in one groove, with its beats. */
+/** Song in one groove, with its beats. */
 export interface GrooveSong {
   readonly groove: Groove;
   readonly steady: boolean;
@@ -24,7 +24,7 @@ const COMPING = [0, 1, 4, 16, 24, 25, 27, 48, 61];
 const LEADS = [11, 26, 56, 65, 66, 73, 80];
 const STRUCK = [0, 1, 4, 24, 25, 27];
 const SCALE = [0, 2, 4, 5, 7, 9, 11];
-/** Roots of the degrees that follow each other, in fifths and steps. */
+/** Degrees of the chord progression, in fifths and steps. */
 const ROUNDS = [
   [0, 5, 3, 4],
   [0, 3, 4, 4],
@@ -35,16 +35,16 @@ const ROUNDS = [
   [0, 6, 5, 4],
 ];
 
-/** Felt pulse in steps: dotted quarters where eighths go by threes. */
+/** Pulse in steps: a dotted quarter where eighths are ternary. */
 const pulseSteps = ({ beats, unit }: Groove): number => {
   if (unit === 4) return 4;
   return beats % 3 === 0 ? 6 : 2;
 };
 
-/** Felt pulses to a bar. */
+/** Number of pulses in a bar. */
 export const pulsesOf = (groove: Groove): number => (groove.beats * 16) / groove.unit / pulseSteps(groove);
 
-/** Test for times that are the beats, half of them within so many seconds or 20 ms. */
+/** Test for times that match the beats, the median within some seconds or 20 ms. */
 export function isBeat(times: readonly Seconds[], beats: readonly Seconds[], step: Seconds): boolean {
   if (beatMatch(times, beats).f < 0.9) return false;
   const off = beats.filter((b) => b > SKIP).map((b) => Math.min(...times.map((t) => Math.abs(t - b))));
@@ -65,7 +65,7 @@ function tempoOf(bpm: number, end: Ticks, random: Seeded): { tempo: TempoChange[
   return { tempo, steady: false };
 }
 
-/** A song of about a minute. The same seed is the same song. */
+/** Song of about a minute. Equal seeds give equal songs. */
 export function grooveSong(groove: Groove, seed: number, wanted: Seconds = 55): GrooveSong {
   const random = seeded(seed);
   const pulse = pulseSteps(groove);
@@ -75,7 +75,7 @@ export function grooveSong(groove: Groove, seed: number, wanted: Seconds = 55): 
   const quarter = (bpm * pulse) / 4;
   const { tempo: changes, steady } = tempoOf(quarter, bars * bar * STEP, random);
   const tempo = tempoMap(changes);
-  /** Steps ahead of bar 1 on which the lead begins. */
+  /** Steps before bar 1 on which the lead begins. */
   const pickUp = random.unit() < 0.25 ? random.integer(1, Math.min(bar - 1, 6)) : 0;
   const before: Seconds = 0.2 + 1.5 * random.unit() + pickUp * (60 / bpm / pulse) * 1.1;
   const swing = groove.swung ? 0.6 + 0.1 * random.unit() : 0.5;
@@ -115,7 +115,7 @@ export function grooveSong(groove: Groove, seed: number, wanted: Seconds = 55): 
     return bar;
   };
   const pickOf = (lines: readonly string[]) => (lines.length > 0 ? random.pick(lines) : '.'.repeat(bar));
-  /** Two sections take turns, each with its own lines. */
+  /** Two sections alternate, each with lines of its own. */
   const sections = [0, 1].map(() => ({
     drums: Object.entries(groove.drums).map(([key, lines]) => [Number(key), pickOf(lines)] as const),
     bass: pickOf(groove.bass),

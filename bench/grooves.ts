@@ -4,25 +4,25 @@
  */
 export interface Groove {
   readonly name: string;
-  /** Used to set the weights, or kept to judge by. */
+  /** True for grooves that weights are learned from; others are kept for judging. */
   readonly kept: boolean;
   readonly beats: number;
   readonly unit: number;
-  /** Beats a minute of the felt pulse. */
+  /** Range of the pulse in beats a minute. */
   readonly bpm: readonly [number, number];
-  /** Steps to the felt pulse: 4 are sixteenths, 6 of a dotted quarter as well, 3 are triplets. */
+  /** Steps to a pulse: 4 are sixteenths, 6 the same of a dotted quarter, 3 are triplets. */
   readonly steps: number;
-  /** Off-beat eighths come late, as in a shuffle. */
+  /** True for late off-beat eighths, as in a shuffle. */
   readonly swung?: boolean;
-  /** Drums by General MIDI key; of each line one is taken for a song. No drums where it is empty. */
+  /** Drum lines by General MIDI key, with alternatives of which a song has one. Empty for no drums. */
   readonly drums: Readonly<Record<number, readonly string[]>>;
-  /** x root, 5 fifth, o octave, w the next of a walk. */
+  /** Bass line: x root, 5 fifth, o octave, w next note of a walk. */
   readonly bass: readonly string[];
-  /** Chords: x whole, a the next note of it. */
+  /** Chords: x whole, a next note of the chord. */
   readonly chords: readonly string[];
-  /** Share of steps on which the lead plays, from weak to strong; negative: ahead of the beat. */
+  /** Probability of a lead note on weak and strong steps; negative for notes ahead of the beat. */
   readonly lead?: number;
-  /** Bars of one chord. */
+  /** Bars to a chord. */
   readonly change?: readonly number[];
 }
 
@@ -36,7 +36,7 @@ const RIDE = 51;
 const SHAKER = 70;
 const CLAVE = 75;
 
-/** Ways of playing, invented from what the trade calls them. */
+/** Grooves, invented from the trade's names for them. */
 export const GROOVES: readonly Groove[] = [
   {
     name: 'straight eighths',

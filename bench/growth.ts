@@ -38,7 +38,7 @@ interface World {
   readonly layers: ReadonlyMap<string, Layer>;
 }
 
-/** A part of two takes that is picked in so many pieces, turn and turn about. */
+/** Part of two takes that are picked alternately in some number of pieces. */
 function pieced(pieces: number): World {
   const notes = 8 * pieces;
   const layers = new Map(['a', 'b'].map((id) => [id, layer(id, notes)]));
@@ -57,7 +57,7 @@ function pieced(pieces: number): World {
   return { part, layers, song: { ...newSong('Low Tide', 'p'), bars, parts: [part] } };
 }
 
-/** The middle of some runs, in milliseconds. @param prepare what is not counted */
+/** Median of some runs, in milliseconds. @param prepare untimed preparation of each run */
 function time<T>(prepare: () => T, run: (of: T) => unknown): number {
   return quantile(
     [0, 1, 2, 3, 4].map(() => {
@@ -70,7 +70,7 @@ function time<T>(prepare: () => T, run: (of: T) => unknown): number {
   );
 }
 
-/** Reads both takes beforehand: what is measured is what comes after. */
+/** Reads both takes before the timing. */
 function opened({ part, layers, song }: World) {
   const reader = readerOf(layers, song.clocks);
   for (const take of part.takes) reader.read(take);
@@ -124,7 +124,7 @@ function treated(count: number): number {
   );
 }
 
-/** Half an hour without a rest in a loop of two seconds, or less of it. */
+/** Half an hour of playing without a rest in a loop of two seconds, or a share of it. */
 function kept(count: number): number {
   const song = { ...newSong('Low Tide', 'piano'), bars: 40 };
   const events = Array.from({ length: count }, (_, i): BufferedEvent[] => {
@@ -161,10 +161,10 @@ function kept(count: number): number {
   );
 }
 
-/** Figures of work that must grow with its size alone, at sizes that a long session comes to. */
+/** Figures of work that must grow linearly, at sizes of a long session. */
 export function growthFigures(): Promise<Figure[]> {
   const all = pieces(1000);
-  // What a player keeps is not the first thing that the page does: a quarter of it goes ahead of the whole.
+  // A quarter of it runs first, as a warm-up.
   const quarter = kept(2250);
   const whole = kept(9000);
   const rows: readonly (readonly [name: string, ms: number])[] = [

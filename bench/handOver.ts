@@ -38,7 +38,7 @@ const RATE = 48_000;
 const BPM = 120;
 const SOUNDS = ['concert grand', 'tine piano', 'tonewheel organ', 'string section', 'felt piano'] as const;
 
-/** A two-handed part: a chord of three on each beat, and eighths over it. */
+/** Two-handed part: a chord of three on each beat, with eighths above it. */
 function eventsOf(seconds: number, shift: number): LayerEvent[] {
   const events: LayerEvent[] = [];
   const note = (at: number, length: number, key: number, velocity: number): void => {
@@ -54,7 +54,7 @@ function eventsOf(seconds: number, shift: number): LayerEvent[] {
   return events.sort((a, b) => a.at - b.at);
 }
 
-/** A song of parts that go on to its end. */
+/** Song with parts up to its end. */
 function songOf(minutes: number, parts: number): { song: SongDocument; layers: Map<string, Layer> } {
   const layers = new Map<string, Layer>();
   const bars = (minutes * 60 * BPM) / 60 / 4;
@@ -82,7 +82,7 @@ const seconds = async (work: () => unknown): Promise<number> => {
 function midiFigure(): Figure {
   const { song, layers } = songOf(4, 5);
   const times = Array.from({ length: 7 }, () => {
-    // Nothing is known of the takes yet: reading them is part of it.
+    // Takes are read in the measured time.
     const read = takeReader(layers, []);
     const began = performance.now();
     for (const parts of [song.parts, ...song.parts.map((p) => [p])]) writeMidiFile(midiSongOf(song, parts, read));
@@ -100,7 +100,7 @@ function checkFigure(): Figure {
   const document = { ...song, parts: treated };
   const maps = mapsOf(document);
   const reader = readerOf(layers, []);
-  // The lines are there before Hand over is opened.
+  // Lines are known before Hand over is opened.
   const lines = new Map(document.parts.map((p) => [p.id, lineOf(p, reader.read, maps)]));
   const notes = [...lines.values()].reduce((sum, l) => sum + l.notes.length, 0);
   const times = Array.from({ length: 7 }, () => {
@@ -128,7 +128,7 @@ async function bounced(minutes: number, parts: number, folder: string): Promise<
 const alone = (args: readonly string[]) =>
   spawnSync(process.execPath, ['--import', 'tsx', fileURLToPath(import.meta.url), ...args], { encoding: 'utf8' });
 
-/** A process of its own bounces a song, and says the most memory that it had. */
+/** Bounce of a song in a process of its own, with the process's peak memory. */
 const ALONE = '--bounce-alone';
 function peakOf(minutes: number): number {
   const { stdout } = alone([ALONE, `${minutes}`]);
@@ -152,7 +152,7 @@ async function audioFigures(folder: string): Promise<Figure[]> {
 const SONGS = 30;
 const BACKINGS = 2 * 2 ** 30;
 
-/** Noise of so many bytes as a WAV. */
+/** Noise as a WAV of some number of bytes. */
 function* noise(bytes: number): Generator<Buffer> {
   const facts = {
     channels: 2,
@@ -171,7 +171,7 @@ function* noise(bytes: number): Generator<Buffer> {
   }
 }
 
-/** In a process of its own, whose memory is its own. */
+/** Run in a process of its own, to measure its memory. */
 const ARCHIVE = '--archive-alone';
 function archiveFigures(): Figure[] {
   const { stdout, stderr } = alone([ARCHIVE]);
@@ -209,7 +209,7 @@ async function archiveHere(folder: string): Promise<Figure[]> {
     look.zip.close();
   });
   clearInterval(watch);
-  // What a plain copy of as many bytes to the disk takes here and now.
+  // Time of a plain copy of as many bytes, for comparison.
   const copying = await seconds(async () => {
     await pipeline(createReadStream(zip), createWriteStream(made));
     const file = await open(made, 'r+');

@@ -1,16 +1,16 @@
 import type { Page } from 'playwright-core';
 
-/** A key pressed on something of the page. */
+/** Key press on an element. */
 export interface Press {
-  /** CSS, of one element. */
+  /** CSS selector of one element. */
   readonly on: string;
   readonly key: string;
   readonly ctrlKey?: boolean;
 }
 
 /**
- * Time from each key to its new schedule having left the page and the screen having been drawn anew, in milliseconds.
- * Each press follows the one before after a rest.
+ * Time from each key press until its new schedule has left the page and the screen is drawn, in milliseconds, with a
+ * pause between presses.
  */
 export const heardAndDrawn = async (page: Page, presses: readonly Press[], restMs = 600): Promise<number[]> =>
   (await page.evaluate(`(async () => {

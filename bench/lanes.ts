@@ -12,8 +12,8 @@ const FRAME_MS = 17;
 const AUDITIONS = 15;
 
 /**
- * Time from a key that asks for another take to when it can be heard at the device, in milliseconds: until the new
- * schedule leaves the page, and from then to where it begins.
+ * Time from a key that auditions another take until it is heard, in milliseconds: until its schedule leaves the page,
+ * and from there to its start.
  */
 const auditionTimes = async (page: Page): Promise<number[]> =>
   (await page.evaluate(`(async () => {
@@ -37,7 +37,7 @@ const auditionTimes = async (page: Page): Promise<number[]> =>
   return times;
 })()`)) as number[];
 
-/** Pick with forty takes of a long song: how evenly its lanes scroll, and how soon another take is heard. */
+/** Figures of Pick with forty takes of a long song: scrolling, and auditioning. */
 export async function laneFigures(): Promise<Figure[]> {
   const server = await startServer();
   const browser = await launch();
@@ -46,7 +46,7 @@ export async function laneFigures(): Promise<Figure[]> {
     const id = await addTakenSong(server.address, BARS, 112, takes);
     const { page } = await open(browser, server.address, `/songs/${id}/pick`);
     await page.getByRole('application', { name: /^Takes of/ }).waitFor();
-    // A song without sections is one range: all of its bars are drawn in every lane.
+    // A song without sections is one range, so all bars are drawn in each lane.
     await page.getByRole('button', { name: 'Suggest a comp' }).waitFor({ timeout: 60_000 });
     await page.evaluate(`{
       const card = document.querySelector('.lanes');

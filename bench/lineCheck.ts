@@ -13,8 +13,8 @@ const DELAYS = 20;
 const QUANTUM = 128;
 
 /**
- * The loop test through the simulated cable, by the page's own buttons: delays spread from 3 to 250 ms, noise 10 dB
- * under the strokes.
+ * Loop test through the simulated cable by the page's own buttons: delays of 3 to 250 ms, noise 10 dB below the test
+ * sounds.
  */
 async function loopFigures(page: Page): Promise<Figure[]> {
   const gain = -12;
@@ -54,9 +54,7 @@ async function loopFigures(page: Page): Promise<Figure[]> {
   ];
 }
 
-/**
- * Delay from a key's handler to its sound in the samples. The context's clock and the recording count the same frames.
- */
+/** Delay from a key's handler to its first sample, with both counted in the context's frames. */
 async function keyToSound(page: Page): Promise<Figure[]> {
   const quanta = (await page.evaluate(`(async () => {
     const engine = tallKettle.engine();
@@ -76,7 +74,7 @@ async function keyToSound(page: Page): Promise<Figure[]> {
       midiSend([0x90, 60 + (i % 12), 100]);
       await wait(250);
       midiSend([0x80, 60 + (i % 12), 64]);
-      // The rest of the sound before is no note: the first sample that is plainly more than the silence was.
+      // First sample clearly above the noise before it.
       let first = Infinity;
       let silence = 1e-5;
       for (const { frame, samples } of pieces) {
@@ -116,10 +114,7 @@ interface Placed {
   readonly expected: number;
 }
 
-/**
- * A pass of the Bench keyboard, which hears late by so much and lines up with what it hears; placed under both
- * policies.
- */
+/** Pass of the Bench keyboard, which hears late, placed by both policies. */
 async function passUnder(server: Running, page: Page, policy: 'played' | 'heard', late: number): Promise<Placed> {
   const id = await addSong(server.address, { bars: 4, tempo: [{ tick: 0, bpm: 200 }] });
   await page.goto(`${server.address}/songs/${id}/line-check`);
@@ -169,7 +164,7 @@ async function passUnder(server: Running, page: Page, policy: 'played' | 'heard'
   };
 }
 
-/** Two clocks that drift by 100 parts in a million for an hour, read with a millisecond of jitter. */
+/** Error of clocks that drift by 100 ppm for an hour, read with a millisecond of jitter. */
 function driftFigure(): Figure {
   const random = seeded(12);
   let clocks = NO_READINGS;

@@ -12,7 +12,7 @@ import { footplate, launch, open, withKeyboard } from '../e2e/browser';
 import { addSong, startServer } from '../e2e/server';
 import { atLeast, quantile, under, type Figure } from './figure';
 
-/** Seeds that the rules were not tried on. */
+/** Seeds on which the rules were not tried. */
 const SEEDS = [501, 502];
 const EACH = 200;
 const WITHIN = 0.02;
@@ -92,7 +92,7 @@ function tempoFigures(): Figure[] {
   ];
 }
 
-/** Ten thousand notes that were played while a song rolled, kept. */
+/** Ten thousand notes played while a song rolled, kept as takes. */
 function keepTime(): number {
   const random = seeded(3);
   const song = { ...newSong('x', 'piano'), bars: 2000 };
@@ -100,7 +100,7 @@ function keepTime(): number {
   for (let i = 0; i < HELD; i += 1) {
     const at = 1 + i * 0.12;
     const key = random.integer(36, 96);
-    // Written out as the page writes them: an object spread from another is slower to read.
+    // Fields are written out, as spread objects are slower to read.
     events.push(
       {
         seq: 2 * i,
@@ -161,7 +161,7 @@ function keepTime(): number {
   return quantile(runs, 0.5);
 }
 
-/** Growth of the time to read four times as many notes freely: four times, not sixteen. */
+/** Growth of the time for four times as many freely played notes: linear is four. */
 function growth(): number {
   const phrase = (count: number) =>
     Array.from({ length: count }, (_, i) => ({
@@ -182,10 +182,7 @@ function growth(): number {
   );
 }
 
-/**
- * Time that it takes the screens to go through half an hour of playing, 300 passages of it in takes, some three times a
- * second.
- */
+/** Time of the screens' updates with half an hour of playing in 300 passages, about three times a second. */
 function listTime(): number {
   const events = Array.from({ length: 40_000 }, (_, seq): BufferedEvent => ({
     seq,
@@ -214,7 +211,7 @@ function listTime(): number {
   );
 }
 
-/** Cost of holding, to the page: the same flood with look-back and with its store made to do nothing. */
+/** Cost of buffering to the page: the same flood with and without look-back's store. */
 async function holdingCost(): Promise<number> {
   const server = await startServer();
   const browser = await launch();
@@ -222,7 +219,7 @@ async function holdingCost(): Promise<number> {
     const id = await addSong(server.address);
     const { page } = await open(browser, server.address, `/songs/${id}/play`, withKeyboard);
     await footplate(page).getByText('Ready', { exact: true }).waitFor();
-    // A quiet song, nothing rolls: what a message costs beside look-back is the keyboard, the live voice and the strip.
+    // In a quiet song at rest, the remaining cost is the keyboard, the live voice and the strip.
     return (await page.evaluate(`(async () => {
       const { hold } = tallKettle.lookBack;
       const times = [];

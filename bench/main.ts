@@ -28,10 +28,10 @@ import { tuningFigures } from './tuning';
 import { waitFigures } from './waits';
 import { yearsFigures } from './years';
 
-/** An area of figures: what it takes, and how long it may take on a machine that is busy with other things. */
+/** Area of figures, with its time limit on a busy machine. */
 interface Area {
   readonly figures: () => Promise<Figure[]>;
-  /** Limit in minutes. An area that takes longer is ended, and counts as missed. */
+  /** Time limit in minutes. An area that exceeds it is ended, and counts as missed. */
   readonly within: number;
 }
 const AREAS: Readonly<Record<string, Area>> = {
@@ -66,7 +66,7 @@ const AREAS: Readonly<Record<string, Area>> = {
 const args = process.argv.slice(2);
 const json = args.includes('--json');
 const ALONE = '--alone';
-/** The exit code of a process whose figures miss a target; one that breaks ends otherwise. */
+/** Exit code of a process whose figures miss a target. */
 const SHORT_OF = 3;
 const wanted = args.filter((a) => !a.startsWith('--'));
 const unknown = wanted.filter((a) => !AREAS[a]);
@@ -88,14 +88,14 @@ function lineOf(figure: Figure): string {
   return `${left} ${unit.padEnd(7)} ${target.padEnd(14)} ${verdictOf(figure)}`;
 }
 
-/** Takes the figures of one area in this process. @returns whether all of them hold */
+/** Measures an area in this process. @returns true if all targets are reached */
 async function alone(area: string): Promise<boolean> {
   const figures = await AREAS[area]!.figures();
   for (const figure of figures) console.log(json ? JSON.stringify(figure) : lineOf(figure));
   return figures.every((f) => f.holds || f.notMeasured);
 }
 
-/** Takes them in a process of its own: one that breaks, or does not come to its end, keeps no other from its turn. */
+/** Measures areas in processes of their own, so that a crash or a hang stops no other. */
 async function inTurn(area: string): Promise<boolean> {
   const { within } = AREAS[area]!;
   if (!json) console.log(`${area}: at most ${within} minutes`);

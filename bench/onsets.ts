@@ -6,7 +6,7 @@ import { atMost, under, type Figure } from './figure';
 
 const LATE = 40;
 
-/** A 64-bar performance through the whole program in a browser, at rest and kept busy. */
+/** Timing of a 64-bar performance through the whole program in a browser, idle and busy. */
 export async function onsetFigures(): Promise<Figure[]> {
   const server = await startServer();
   const browser = await launch();

@@ -4,7 +4,7 @@ import { quantile } from './figure';
 
 /**
  * Time from the click on the Desk to the first picture of a song's chart, in milliseconds.
- * @param says what the chart's name has in it once the song is drawn
+ * @param says part of the chart's label once the song is drawn
  */
 export async function timeToOpen(page: Page, id: string, says: string): Promise<number> {
   await page.locator(`a[href="/songs/${id}/play"]`).waitFor();
@@ -14,7 +14,7 @@ export async function timeToOpen(page: Page, id: string, says: string): Promise<
     document.querySelector('a[href="/songs/${id}/play"]').click();
     const look = () => {
       const chart = document.querySelector('.chart');
-      // The canvas has its size and is drawn; at the next frame it has been shown.
+      // The canvas is drawn, and shown at the next frame.
       const drawn = chart?.querySelector('canvas')?.width > 300;
       if (drawn && chart.getAttribute('aria-label').includes('${says}')) {
         requestAnimationFrame(() => done(performance.now() - began));
@@ -27,10 +27,9 @@ export async function timeToOpen(page: Page, id: string, says: string): Promise<
 const PAIRS = 9;
 
 /**
- * Time that a song takes to open, as a multiple of an empty one's: the middle of some pairs, one right after the other,
- * for the machine is not equally fast all the time.
- * @param song its id, and what its chart's name has in it once it is drawn
- * @param empty the id of a song whose part is named Piano
+ * Time to open a song as a multiple of an empty one's: the median of pairs measured in turn, as the machine's speed
+ * varies.
+ * @param song its id, and part of its chart's label
  */
 export async function timesAsLong(
   address: string,

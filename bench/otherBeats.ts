@@ -16,7 +16,7 @@ import { grooveSong } from './grooveSong';
 import { GROOVES } from './grooves';
 import { loadInstrument, RATE } from './sound';
 
-/** A recording that no rule was set by, with its beats. */
+/** Recording that no rule was tuned on, with its beats. */
 interface Known {
   readonly kind: string;
   readonly spectrum: Spectrum;
@@ -26,7 +26,7 @@ interface Known {
 const SEEDS = [501, 502, 503];
 const RIGHT = 0.9;
 
-/** Songs in the grooves that are kept from whoever sets the weights. */
+/** Songs in grooves that weights were not learned from. */
 async function keptGrooves(): Promise<Known[]> {
   const instrument = await loadInstrument();
   return GROOVES.flatMap((groove, g) => {
@@ -41,7 +41,7 @@ async function keptGrooves(): Promise<Known[]> {
   });
 }
 
-/** Pieces by others, where there are any and a synthesizer that is not ours is installed: MIDI files. */
+/** Pieces by others as MIDI files, where they exist and a foreign synthesizer is installed. */
 const MUSIC = process.env.MUSIC ?? join('..', 'shared', 'music');
 const SOUNDS = '/usr/share/sounds/sf2/FluidR3_GM.sf2';
 const PIECE_RATE = 44_100;
@@ -77,9 +77,9 @@ interface Judged {
   readonly right: boolean;
   readonly first: boolean;
   readonly offered: boolean;
-  /** After two taps, each off by some hundredths; null where no one tempo holds. */
+  /** Results after two taps with some hundredths of error; null without one tempo. */
   readonly tapped: boolean | null;
-  /** With the tempo told, in whole beats a minute. */
+  /** Results with the tempo told in whole beats a minute. */
   readonly told: boolean;
   readonly errors: readonly number[];
 }
@@ -142,7 +142,7 @@ function figuresOf(name: string, known: readonly Known[]): Figure[] {
   ];
 }
 
-/** Beats found in music that no rule was set by. */
+/** Figures of beats in music that no rule was tuned on. */
 export const otherBeatFigures = async (): Promise<Figure[]> => [
   ...figuresOf('grooves kept aside', await keptGrooves()),
   ...figuresOf('pieces by others', pieces()),

@@ -35,7 +35,7 @@ function rolling(): PassState {
   return pass(counting, { type: 'clock', at: 0.01 }).state;
 }
 
-/** Messages of a busy keyboard: notes, half a pedal, a wheel. */
+/** Messages of a busy keyboard: notes, half-pedals, a wheel. */
 function messageAt(i: number): KeyMessage {
   const key = 40 + (i % 40);
   switch (i % 5) {
@@ -69,7 +69,7 @@ function eventsASecond(): number {
   return quantile(runs, 0.5);
 }
 
-/** Heap after a collection, in MB. */
+/** Heap after a garbage collection, in MB. */
 function heap(): number {
   setFlagsFromString('--expose_gc');
   const collect = runInNewContext('gc') as () => void;
@@ -78,7 +78,7 @@ function heap(): number {
   return process.memoryUsage().heapUsed / 1e6;
 }
 
-/** Growth of the heap over a two-hour pass: with so many events a second, or with the clock alone. */
+/** Growth of the heap over a two-hour pass with some number of events a second, or none. */
 function growth(eventsPerSecond: number): { readonly all: number; readonly perEvent: number } {
   let state = rolling();
   const before = heap();
@@ -90,7 +90,7 @@ function growth(eventsPerSecond: number): { readonly all: number; readonly perEv
     state = pass(state, { type: 'clock', at }).state;
   }
   const all = heap() - before;
-  // Used after the measurement, so that it is not collected before it.
+  // Referenced after the measurement, so that it is not collected before.
   if (state.phase !== 'recording') throw new Error('The pass should go on.');
   return { all, perEvent: sent ? (all * 1e6) / sent : 0 };
 }
@@ -101,10 +101,10 @@ const watched = async (context: BrowserContext): Promise<void> => {
 };
 const LAPS = 64;
 const RATE = 48_000;
-/** Four bars at this tempo take two seconds, which are whole frames. */
+/** Tempo at which four bars are two seconds, a whole number of frames. */
 const BPM = 480;
 
-/** Sixteen bars of noise that has no place like another. */
+/** Sixteen bars of noise that nowhere repeats. */
 function noise(): Float32Array {
   const random = seeded(44);
   let last = 0;
@@ -124,14 +124,14 @@ const TAP = `async (backing, laps) => {
   tap.port.onmessage = ({ data }) => pieces.push(data);
   engine.output.connect(tap);
   document.body.dispatchEvent(new KeyboardEvent('keydown', { key: ' ', bubbles: true }));
-  // By the audio's own clock: on a busy machine it runs behind the wall's.
+  // Waited for by the audio clock, which lags on a busy machine.
   const until = (2 * laps + 3) * context.sampleRate;
   do await new Promise((done) => setTimeout(done, 500));
   while (pieces.length === 0 || pieces.at(-1).frame - pieces[0].frame < until);
   document.body.dispatchEvent(new KeyboardEvent('keydown', { key: ' ', bubbles: true }));
   const file = engine.tracks.bufferOf(backing).getChannelData(0);
   const first = pieces[0].frame;
-  // Frames that the tap itself missed: laps around them say nothing of the program.
+  // Frames that the tap itself missed make the laps around them void.
   const missed = pieces.slice(1).flatMap((p, i) => {
     const end = pieces[i].frame + pieces[i].samples.length;
     return p.frame === end ? [] : [end - first];
@@ -139,7 +139,7 @@ const TAP = `async (backing, laps) => {
   const all = new Float32Array(pieces.at(-1).frame + pieces.at(-1).samples.length - first);
   for (const { frame, samples } of pieces) all.set(samples, frame - first);
   const rate = context.sampleRate, lap = 2 * rate, fade = Math.round(0.003 * rate), from = lap;
-  // Where the file's loop start is found first: by its loudest likeness.
+  // Place of the loop's start in the recording, by correlation.
   const like = (at, lag, size) => {
     let dot = 0, a = 0, b = 0;
     for (let i = 0; i < size; i += 1) {
@@ -212,7 +212,7 @@ async function loopFigures(): Promise<{ figures: Figure[]; dry: number }> {
     const id = await addSong(server.address, document);
     const { page, context } = await open(browser, server.address, `/songs/${id}/play`, watched);
     await footplate(page).getByText('Ready', { exact: true }).waitFor();
-    // The loop begins where the playhead is: bar 5.
+    // The loop begins at the playhead, in bar 5.
     await page.getByRole('application').click({ position: { x: 92 + 4 * 100 + 40, y: 40 } });
     const laps = (await page.evaluate(`(${TAP})('noise', ${LAPS})`)) as {
       worst: number;

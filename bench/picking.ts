@@ -10,7 +10,7 @@ import { atLeast, atMost, under, type Figure } from './figure';
 const BARS = 200;
 const meter = meterMap([{ bar: 1, beats: 4, unit: 4 }]);
 
-/** The share of notes that lie in one slot with the others that were written as the same. */
+/** Share of notes in one slot with the others of the same written note. */
 function alignedShare(made: MadeTakes, bpm: number): number {
   const wrong = new Set(made.slips.filter((s) => s.kind === 'wrong').map((s) => `${s.take}:${s.note}`));
   const most = new Map<string, number>();
@@ -40,7 +40,7 @@ interface Found {
   readonly ms: number;
 }
 
-/** Quality of a comparison of a session's takes, and of the comp that is suggested. */
+/** Quality of a comparison of takes, and of the suggested comp. */
 function found(made: MadeTakes, bpm: number): Found {
   const tempo = tempoMap([{ tick: 0, bpm }]);
   const began = performance.now();
@@ -63,7 +63,7 @@ function found(made: MadeTakes, bpm: number): Found {
   for (const [key, n] of known) named += Math.min(n, told.get(key) ?? 0);
   for (const [key, n] of told) wrongly += Math.max(0, n - (known.get(key) ?? 0));
   const notes = made.takes.reduce((n, t) => n + t.notes.length, 0);
-  // A bar is right in the suggestion when the take that is heard in most of it has no slip there.
+  // A bar of the suggestion is right if the take heard in most of it has no slip there.
   const slipsIn = new Set(made.slips.map((s) => `${s.take} ${s.bar}`));
   let [could, right] = [0, 0];
   for (let bar = 1; bar <= BARS; bar += 1) {
@@ -82,7 +82,7 @@ function found(made: MadeTakes, bpm: number): Found {
     if (heardSlips.length === 0) right += 1;
   }
   const varied = made.variations.flatMap((v) => v.takes.map((take) => ({ take, bar: v.bar })));
-  // Of the notes that were played otherwise on purpose, those that are called slips and are none.
+  // Share of intended variations that are called slips.
   const notesIn = (take: string, bar: number) =>
     made.takes.find((t) => t.id === take)!.notes.filter((n) => n.id.startsWith(`${take}:${bar}:`)).length;
   const isOther = ({ kind }: { readonly kind: string }) => ['missing', 'extra', 'wrong'].includes(kind);
@@ -109,7 +109,7 @@ function found(made: MadeTakes, bpm: number): Found {
   };
 }
 
-/** Takes held against each other, and the comp that is suggested, on sessions with slips at known places. */
+/** Figures of comparing takes with slips at known places. */
 export async function pickingFigures(): Promise<Figure[]> {
   const session = { bars: BARS, bpm: 112, looseness: 14 };
   const figures: Figure[] = [];
@@ -121,7 +121,7 @@ export async function pickingFigures(): Promise<Figure[]> {
     const least = (of: (f: Found) => number) => Math.min(...got.map(of));
     const name = (what: string) => `${takes} takes of ${BARS} bars: ${what}`;
     figures.push(atLeast('pick', name('notes aligned right'), aligned * 100, '%', takes === 2 ? 99 : 99.5));
-    // With two there is no telling which is right; what three and more can do is held against less.
+    // With two takes nothing tells which is right; more are compared with that.
     const [slips, right] = ({ 20: [97, 98], 10: [96, 98], 5: [95, 97], 3: [88, 95], 2: [0, 0] } as const)[takes];
     figures.push(
       atLeast('pick', name('slips named'), least((f) => f.named) * 100, '%', slips),

@@ -14,7 +14,7 @@ const LOOSE = [4, 8, 14, 20, 28] as const;
 const TEMPOS = [66, 84, 104, 124, 150, 176] as const;
 const BARS = 24;
 
-/** Every style, looseness and tempo, by a hand that is even and one that wanders. */
+/** Styles, loosenesses and tempos, each by an even hand and a wandering one. */
 function* worlds(): Generator<{ readonly session: Session; readonly loose: number }> {
   for (const loose of LOOSE)
     for (const style of SESSION_STYLES)
@@ -41,7 +41,7 @@ interface Gestures {
 }
 const none = (): Gestures => ({ all: 0, whole: 0, inOrder: 0, uneven: [] });
 
-/** Counts what became of each gesture of a world, at the usual strength and at full. */
+/** Counts of gestures of a world kept whole, at usual and full strength. */
 function lookAt(world: Session, into: Map<string, Gestures>): void {
   for (const strength of [0.7, 1]) {
     const { notes, tempo, meter, recipe } = world;
@@ -75,7 +75,7 @@ function linesOf(world: Session, into: Lines, tenths: number[][]): void {
   const { notes, meant, gestures, recipe, tempo, meter } = world;
   const clock = { tempo, meter };
   const treatment = treatmentOf(recipe);
-  // Notes within a trill are meant for no line: one at the pace of the grid may have a line a note.
+  // Notes within a trill have no line of their own, though one at the grid's pace may get one.
   const within = new Set(gestures.flatMap((g) => (g.kind === 'trill' || g.kind === 'tremolo' ? g.ids.slice(1) : [])));
   const isWrong = (tick: number, id: string): boolean => !within.has(id) && Math.abs(tick - meant.get(id)!) > 1;
   const lined = linedUp(notes, recipe, clock, treatment);
@@ -101,7 +101,7 @@ function linesOf(world: Session, into: Lines, tenths: number[][]): void {
   into.wrongListed += [...wrong].filter((id) => inEar.has(id)).length;
 }
 
-/** Drift that is left once the hand is steadied, of what there was, in percent; in ms where there was none. */
+/** Drift left after steadying, as a percentage of what there was; in ms where there was none. */
 function steadied(hand: Hand, loose: number, styles: readonly (typeof SESSION_STYLES)[number][]): number {
   const left = styles.flatMap((style) =>
     [76, 100, 132].flatMap((bpm) =>
@@ -121,7 +121,7 @@ function steadied(hand: Hand, loose: number, styles: readonly (typeof SESSION_ST
   return quantile(left, 0.5);
 }
 
-/** Largest move, in ms, that steadying makes in a rolled part that does not drift. */
+/** Largest move, in ms, by steadying a rolled part without drift. */
 function rolledMoves(): number {
   const moves = [5, 10, 15, 20, 25, 30, 45, 60].flatMap((pace) => {
     const world = session({ seed: 1, style: 'rolled', bpm: 96, bars: BARS, loose: 0, pace });
@@ -133,7 +133,7 @@ function rolledMoves(): number {
   return Math.max(...moves);
 }
 
-/** Slips that a take which is late throughout has more than it had before, the one that says so aside. */
+/** Additional slips of a take that is late throughout, besides the one that says so. */
 function lateSlips(): number {
   const [meter, tempo] = [meterMap([{ bar: 1, beats: 4, unit: 4 }]), tempoMap([{ tick: 0, bpm: 112 }])];
   const more = [1, 2, 3].flatMap((seed) => {
@@ -154,7 +154,7 @@ function lateSlips(): number {
   return quantile(more, 0.5);
 }
 
-/** Players that the rules were not set on: rolls, ornaments, lines, sureness, drift; and takes that lie off. */
+/** Figures of players that the rules were not tuned on: rolls, ornaments, lines, sureness, drift, late takes. */
 export function sessionFigures(): Promise<Figure[]> {
   const gestures = new Map<string, Gestures>();
   const all: Lines = { notes: 0, wrong: 0, nearest: 0, listed: 0, wrongListed: 0 };

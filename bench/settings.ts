@@ -11,7 +11,7 @@ const NOTES_A_BAR = 20;
 const WITHIN_MS = 100;
 const TIMES = 5;
 
-/** Each setting that is a slider: the row it lies in, none for one that is always there. */
+/** Sliders, each with its row; null for one that is always shown. */
 const SETTINGS: readonly (readonly [slider: string, row: string | null])[] = [
   ['Strength', null],
   ['Swing', 'Swing'],
@@ -22,7 +22,7 @@ const SETTINGS: readonly (readonly [slider: string, row: string | null])[] = [
   ['Scattered by', 'Looseness'],
 ];
 
-/** A part of usual size, as a hand plays it: chords of three on the beats, a run of eighths over them. */
+/** Part of usual size: chords of three on the beats, with a run of eighths. */
 function hand(): Note[] {
   const random = seeded(1);
   const at = (tick: number) => Math.max(0, tick + 24 * (random.unit() + random.unit() - 1));
@@ -37,7 +37,7 @@ function hand(): Note[] {
     .sort((a, b) => a.start - b.start);
 }
 
-/** Every setting of a recipe, moved while it plays: until it is heard and seen. */
+/** Time until each setting of a recipe is heard and seen while it plays. */
 export async function settingFigures(): Promise<Figure[]> {
   const server = await startServer();
   const browser = await launch();

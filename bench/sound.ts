@@ -22,7 +22,7 @@ const onsetAfter = (samples: Float32Array, from: number, level: number): number 
   return i;
 };
 
-/** Clicks at random times: how many frames the loud first sample is off. */
+/** Error in frames of clicks at random times. */
 function clickError(instrument: Instrument): number {
   const random = seeded(5);
   const times = Array.from({ length: 100 }, (_, i) => 0.1 + i * 0.2 + random.unit() * 0.1);
@@ -35,7 +35,7 @@ function clickError(instrument: Instrument): number {
   return Math.max(...times.map((at) => Math.abs(onsetAfter(left, at * RATE - 400, 0.3) - at * RATE)));
 }
 
-/** Notes of a sound that speaks at once, at random times: how late or early the first sample is, in ms. */
+/** Error in ms of notes at random times, of a sound with a hard attack. */
 function onsetError(instrument: Instrument): number {
   const random = seeded(6);
   instrument.setChannel(0, settingOf('tine piano'));
@@ -67,7 +67,7 @@ export async function soundFigures(): Promise<Figure[]> {
   ];
 }
 
-/** A part of 64 bars of chords, rendered faster than it lasts. */
+/** Part of 64 bars of chords, rendered faster than real time. */
 export async function bounceFigures(): Promise<Figure[]> {
   const instrument = await loadInstrument();
   const song = { ...newSong('Bounce', 'p'), bars: 64 };

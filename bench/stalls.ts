@@ -1,6 +1,6 @@
 import type { Page } from 'playwright-core';
 
-/** Ranges in which the page does nothing else, in milliseconds, from now on; `longestStall` takes them. */
+/** Records times in which the page's thread is blocked, in milliseconds; `longestStall` reads them. */
 export const WATCH_STALLS = `{
   window.stalls = [];
   let last = performance.now();
@@ -13,7 +13,7 @@ export const WATCH_STALLS = `{
   };
   channel.port2.postMessage(0);
 }`;
-/** The longest of them since this was asked last. */
+/** Longest of them since the last call. */
 export const longestStall = (page: Page): Promise<number> =>
   page.evaluate(`(() => {
     const longest = Math.max(0, ...window.stalls);

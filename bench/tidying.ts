@@ -38,7 +38,7 @@ const zooming = `{
   window.zooms = requestAnimationFrame(turn);
 }`;
 
-/** The roll with ten thousand notes: its frames, a change to all of them, and opening after thousands of changes. */
+/** Figures of the roll with ten thousand notes: frames, a change of all, and opening after thousands of edits. */
 export async function tidyFigures(): Promise<Figure[]> {
   const server = await startServer();
   const browser = await launch();
@@ -54,7 +54,7 @@ export async function tidyFigures(): Promise<Figure[]> {
     await page.evaluate('cancelAnimationFrame(window.zooms)');
     await page.getByRole('button', { name: 'Zoom to selection' }).click();
 
-    // A frame over a tenth of the song; then its notes are dragged to and fro.
+    // A selection over a tenth of the song, whose notes are then dragged.
     const box = (await roll.boundingBox())!;
     const along = (share: number) => box.x + 58 + (box.width - 66) * share;
     await page.mouse.move(along(0.4), box.y + 30);
@@ -72,7 +72,7 @@ export async function tidyFigures(): Promise<Figure[]> {
         host.dispatchEvent(new PointerEvent(type, { clientX, clientY, pointerId: 1, bubbles: true, button: 0 }));
       host.setPointerCapture = () => {};
       let [x, y] = [0, 0];
-      // A place at which there is a note.
+      // Place of a note.
       outer: for (x = box.left + box.width * 0.42; x < box.left + box.width * 0.48; x += 2)
         for (y = box.top + 40; y < box.bottom - 110; y += 2) {
           fire('pointermove', x, y);
@@ -102,7 +102,7 @@ export async function tidyFigures(): Promise<Figure[]> {
     await page.keyboard.press(' ');
     await page.getByText('All kept').waitFor();
     const row = JSON.stringify((await readSong(server.address, id)).stacks.done.at(-1)).length;
-    // As long as the device ran at its own pace: what an empty page shows in the same run is the limit's floor.
+    // Frames of an empty page in the same run are the floor of the limit.
     await page.goto('about:blank');
     const limit = Math.max(FRAME_MS, Math.round(10 * (quantile(await frameTimes(page), 0.95) + 0.5)) / 10);
 

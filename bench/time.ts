@@ -5,7 +5,7 @@ import { under, type Figure } from './figure';
 const HOURS = 2;
 const CHANGES = 1000;
 
-/** Tick to seconds and back, over two hours of music with a thousand jumps and ramps. */
+/** Round-trip error between ticks and seconds over two hours with a thousand changes of tempo. */
 export function timeFigures(): Promise<Figure[]> {
   const random = seeded(17);
   const changes = Array.from({ length: CHANGES }, (_, i): TempoChange => ({
@@ -13,7 +13,7 @@ export function timeFigures(): Promise<Figure[]> {
     bpm: 40 + random.unit() * 200,
     ramp: random.unit() < 0.5 ? 'linear' : 'jump',
   }));
-  // About two hours at the average tempo; measured to where two hours really end.
+  // About two hours at the mean tempo; measured to exactly two hours.
   const map = tempoMap(changes);
   const end = tickAt(map, HOURS * 3600);
   let worst = 0;

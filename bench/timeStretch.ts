@@ -4,7 +4,7 @@ import { launch, open } from '../e2e/browser';
 import { startServer } from '../e2e/server';
 import { quantile, under, type Figure } from './figure';
 
-/** Speeds, and semitones. */
+/** Speeds and transpositions in semitones. */
 const WAYS = [
   [0.9, 0],
   [0.75, 0],
@@ -19,7 +19,7 @@ const WAYS = [
 const NOTES = [110, 220, 440, 880];
 const SECONDS = 20;
 
-/** A backing that runs slower or in another key: where its strokes lie against the bars, and how true its pitch is. */
+/** Error of strokes and pitch in a backing at another speed or key. */
 export async function timeStretchFigures(): Promise<Figure[]> {
   const entry = fileURLToPath(new URL('../engine/timeStretch.ts', import.meta.url));
   const { outputFiles } = await build({
@@ -55,7 +55,7 @@ export async function timeStretchFigures(): Promise<Figure[]> {
           for (let i = middle - 4800; i < middle + 4800; i += 1) most = Math.max(most, Math.abs(slow[i] || 0));
           let first = middle - 4800;
           while (Math.abs(slow[first] || 0) < 0.3 * most) first += 1;
-          // Of the song's own time.
+          // In song time.
           return Math.abs(((first - middle) / rate) * ${speed}) * 1000;
         });
       })()`)) as number[];
@@ -78,7 +78,7 @@ export async function timeStretchFigures(): Promise<Figure[]> {
         buffer.getChannelData(0).forEach((_, i, all) => { all[i] = 0.5 * Math.sin(2 * Math.PI * hz * i / rate); });
         const out = (await soundedAt(buffer, 1, semitones)).getChannelData(0);
         const wanted = hz * 2 ** (semitones / 12);
-        // The angle against a wave of the wanted pitch, window after window: how fast it turns is how far it is off.
+        // Phase against a wave of the expected pitch in each window: its slope is the error.
         const width = 4800;
         let turned = 0, before = null, windows = 0;
         for (let at = rate; at + width < rate * 5; at += width) {

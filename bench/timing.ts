@@ -31,7 +31,7 @@ interface Wrong {
 }
 const none = (): Wrong => ({ notes: 0, nearest: 0, phrase: 0, listed: 0, wrongListed: 0 });
 
-/** Number of notes on the wrong line, and of those that are listed. */
+/** Numbers of notes on a wrong line, and of those that are listed. */
 function wrongIn({ notes, meant, recipe, tempo, meter }: Played, into: Wrong): void {
   const clock = { tempo, meter };
   const reading = { notes, controls: [] };
@@ -98,14 +98,14 @@ function correlation(a: readonly number[], b: readonly number[]): number {
   return ab / Math.sqrt(aa * bb);
 }
 
-/** Hands that drift by far more than others do. */
+/** Hands that drift far more than others. */
 export const STEADY_WORLDS = [8, 14, 20].flatMap((noise) =>
   [30, 45].flatMap((drift) =>
     [0, 1, 2, 3].map((i) => ({ seed: 77 * i + noise, style: STYLES[i]!, bpm: TEMPOS[i]!, bars: 64, noise, drift })),
   ),
 );
 
-/** Drift that is left once the hand is steadied, and how much of the small time is as it was. */
+/** Drift left after steadying, and the share of micro-timing that is kept. */
 function steadyFigures(): Figure[] {
   const left: number[] = [];
   const kept: number[] = [];

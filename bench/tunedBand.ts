@@ -1,12 +1,12 @@
 import { seeded, type Seeded } from '../core/random';
 import type { Seconds } from '../core/time/units';
 
-/** Voices by the levels of their partials, and how far and fast they waver: none of them is out of tune by itself. */
+/** Voices by the levels of their partials and their vibrato, all exactly in tune. */
 interface Voice {
   readonly partials: readonly number[];
-  /** In cents, and in waves a second. */
+  /** Vibrato in cents, and its rate in hertz. */
   readonly vibrato: readonly [number, number];
-  /** Seconds in which it falls to a third; none for one that is held. */
+  /** Decay time to a third in seconds; undefined for a held voice. */
   readonly falls: Seconds | null;
 }
 const VOICES: readonly Voice[] = [
@@ -50,7 +50,7 @@ function drum(out: Float32Array, rate: number, at: Seconds, kick: boolean, rando
   let phase = 0;
   for (let i = begin; i < Math.min(out.length, begin + rate * 0.25); i += 1) {
     const t = (i - begin) / rate;
-    // A kick sweeps down through many keys, and a stick is noise.
+    // A kick sweeps through many keys, and a stick is noise.
     phase += (2 * Math.PI * (45 + 160 * Math.exp(-t * 25))) / rate;
     out[i]! += kick ? 0.5 * Math.exp(-t * 12) * Math.sin(phase) : 0.25 * Math.exp(-t * 30) * (2 * random.unit() - 1);
   }

@@ -13,7 +13,7 @@ const BAND_RATE = 22_050;
 const SECONDS = 30;
 const DRUMS = 9;
 const SONGS = 20;
-/** Tunings that are as good as each other: a key's, and its neighbour's half a tone away. */
+/** Distance of tunings modulo a semitone. */
 const apart = (a: number, b: number): number => Math.abs(a - b - 100 * Math.round((a - b) / 100));
 
 /** Bands in a tuning of their own; the shipped sounds, moved against themselves; and drums with noise alone. */
@@ -37,7 +37,7 @@ export async function tuningFigures(): Promise<Figure[]> {
     const own = pitched ? events : events.filter((e) => 'channel' in e && e.channel === DRUMS);
     return findTuning(mixDown(bounce(instrument, own, length, RATE), RATE));
   };
-  // The instruments of a bank are off by themselves, by some cents each: what a band is moved by is known.
+  // Instruments of a bank are out of tune by themselves; what is measured is the known shift.
   const moved = Array.from({ length: SONGS }, (_, i) => {
     const by = Math.round(1000 * random.unit() - 500) / 10;
     return apart(hear(i, by, true).cents - hear(i, 0, true).cents, by);

@@ -27,7 +27,7 @@ const BAR = 3840;
 const PAIRS = 5;
 const SECONDS = 6;
 
-/** A take of ten thousand notes in chords of five, each a little off its place. */
+/** Take of ten thousand notes in chords of five, each a little off its place. */
 function longTake(seed: number): Reading {
   const random = seeded(seed);
   const notes = Array.from({ length: NOTES }, (_, i): Note => {
@@ -39,7 +39,7 @@ function longTake(seed: number): Reading {
   return { notes: notes.sort((a, b) => a.start - b.start), controls: [] };
 }
 
-/** Seconds of processor time of all of a browser's processes so far. */
+/** Processor time of all of a browser's processes so far, in seconds. */
 async function processorSeconds(browser: Browser): Promise<number> {
   const session = await browser.newBrowserCDPSession();
   const { processInfo } = await session.send('SystemInfo.getProcessInfo');
@@ -47,14 +47,14 @@ async function processorSeconds(browser: Browser): Promise<number> {
   return processInfo.reduce((all, p) => all + p.cpuTime, 0);
 }
 
-/** Share of a core that the browser takes for some seconds, in percent. */
+/** Share of a core that the browser takes over some seconds, in percent. */
 async function busyShare(browser: Browser): Promise<number> {
   const [was, began] = [await processorSeconds(browser), performance.now()];
   await new Promise((wait) => setTimeout(wait, SECONDS * 1000));
   return (100 * ((await processorSeconds(browser)) - was)) / ((performance.now() - began) / 1000);
 }
 
-/** Time from a click on a station to its work being drawn, in milliseconds. @param drawn CSS of what is drawn there */
+/** Time from a click on a station until it is drawn, in milliseconds. @param drawn CSS selector of what is drawn */
 const timeToStation = (page: Page, href: string, drawn: string): Promise<number> =>
   page.evaluate(`new Promise((done) => {
     const began = performance.now();
@@ -68,7 +68,7 @@ const timeToStation = (page: Page, href: string, drawn: string): Promise<number>
 
 const DRAWN = { play: '.chart canvas', tidy: '.roll canvas', pick: '.lanes canvas' } as const;
 
-/** Times that a song takes to open and to be looked at on Tidy and Pick. */
+/** Times for opening a song, and for Tidy and Pick. */
 async function stationTimes(browser: Browser, address: string, id: string, says: string) {
   const { page, context } = await open(browser, address);
   try {
@@ -173,7 +173,7 @@ async function idleFigures(browser: Browser, address: string): Promise<Figure[]>
 }
 
 const SHOWN_BARS = 110;
-/** A Desk of many songs, of which the Desk knows what it shows, and a range of each part is played. */
+/** Desk of many songs with known summaries, with some of each part recorded. */
 async function fillDesk(folder: string, songs: number): Promise<void> {
   const db = await openDatabase(folder);
   for (let i = 0; i < songs; i += 1) {
@@ -188,7 +188,7 @@ async function fillDesk(folder: string, songs: number): Promise<void> {
   }
   await readJobs(db);
   await until(async () => ((await db('song_summaries').count('* as n'))[0] as { n: number }).n === songs);
-  // Summaries as they are kept once parts were played: eleven bars of each stage in turn.
+  // Cached summaries with eleven bars in each state.
   const bars = Array.from({ length: SHOWN_BARS / 11 }, (_, n) => ({ state: BAR_STATES[n % 5], bars: 11 }));
   for (const row of (await db('song_summaries')) as { song_id: string; summary: string }[]) {
     const kept = JSON.parse(row.summary) as { parts: object[] };
@@ -198,7 +198,7 @@ async function fillDesk(folder: string, songs: number): Promise<void> {
   await db.destroy();
 }
 
-/** Times of a Desk of many songs, and its elements. */
+/** Times of a Desk of many songs, and its number of elements. */
 async function deskOf(browser: Browser, songs: number) {
   const folder = mkdtempSync(join(tmpdir(), 'tall-kettle-desk-'));
   await fillDesk(folder, songs);
@@ -216,7 +216,7 @@ async function deskOf(browser: Browser, songs: number) {
       .waitFor();
     const shown = performance.now() - opens;
     const elements = (await page.evaluate(`document.querySelectorAll('*').length`)) as number;
-    // Fetching that begins once the page is shown is not what is waited for here.
+    // Requests made after the page is shown are not measured here.
     await page.waitForTimeout(3000);
     await page.getByRole('textbox', { name: 'Look for' }).focus();
     const letters: number[] = [];

@@ -18,7 +18,7 @@ const EVENTS = 600;
 const CHANGES = 5000;
 const TEMPOS = 200;
 
-/** A song that was worked on for years: takes over takes, tempos that were edited often, settings moved. */
+/** Song after years of work: many takes, tempo changes and settings. */
 async function fill(folder: string): Promise<number> {
   const db = await openDatabase(folder);
   await addJob(db, { id: 'job', title: 'Marsh Light', client: '', due: null, notes: '' }, 'now');
@@ -85,7 +85,7 @@ async function timed(work: () => Promise<unknown>, times = 5): Promise<number> {
   return took.sort((a, b) => a - b)[times >> 1]!;
 }
 
-/** Time that the Desk takes after each of some changes of the old song, which a player makes and then goes there. */
+/** Time of the Desk after each of some changes of the old song. */
 async function deskAfterChange(address: string): Promise<number> {
   const song = (await (await fetch(`${address}/api/songs/old`)).json()) as { revision: number };
   const level = (value: number) => [{ op: 'replace', path: ['parts', 0, 'gainDb'], value }];
@@ -109,7 +109,7 @@ async function deskAfterChange(address: string): Promise<number> {
   return quantile(took, 0.5);
 }
 
-/** The most memory that a process has had, in megabytes. */
+/** Peak memory of a process, in megabytes. */
 const peakMemory = (pid: number): number =>
   Number(/VmHWM:\s+(\d+) kB/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1] ?? Number.NaN) / 1024;
 

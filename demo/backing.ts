@@ -10,7 +10,7 @@ const DRUMS = 9;
 const BASS = 0;
 const GUITAR = 1;
 
-/** The band: General MIDI drum kit, fingered bass, clean guitar. */
+/** Band: drums, fingered bass, clean guitar. */
 export const BAND: readonly (readonly [number, ChannelSetting])[] = [
   [DRUMS, { program: 0, gain: 0.9, shape: [], drums: true }],
   [BASS, { program: 33, gain: 1.1, shape: [] }],
@@ -90,8 +90,8 @@ function sixEight(start: Ticks, busy: number, bass: number, chord: number[], fir
 }
 
 /**
- * The backing as a schedule from 0 s, with the looseness of a good band.
- * @param played the tempo the band keeps; the form's own unless it was played without a click
+ * Backing as a schedule from 0 s, with a good band's looseness.
+ * @param played tempo that the band keeps; the form's unless it was played without a click
  */
 export function composeBacking(
   form: Form,

@@ -36,9 +36,9 @@ interface Demo {
   readonly parts: readonly NewPart[];
   readonly passes: readonly PastPass[];
   readonly played?: readonly TempoChange[];
-  /** Text that the client wrote about it. */
+  /** Client's text about the song. */
   readonly notes?: string;
-  /** Chords that the client's sheet has. */
+  /** Chords on the client's sheet. */
   readonly written?: string;
 }
 
@@ -61,7 +61,7 @@ const SONGS: readonly Demo[] = [
     passes: [
       {
         ...{ part: 'electric-piano', fromBar: 1, toBar: 40, manner: { looseness: 11 } },
-        // What Tidy is for: notes on the wrong line, a rolled chord, a rushed fill.
+        // Work for Tidy: notes on wrong lines, a rolled chord, a rushed fill.
         ...{ rushed: [32], rolled: [25], stray: [26, 28, 30, 31] },
       },
       { part: 'electric-piano', fromBar: 17, toBar: 20, manner: { looseness: 7, wrong: 0, missed: 0 } },
@@ -77,7 +77,7 @@ const SONGS: readonly Demo[] = [
       { id: 'felt-piano', name: 'Felt piano', sound: 'felt piano', sheet: 'night ferry: felt piano', gainDb: -4 },
       { id: 'strings', name: 'Strings', sound: 'string section', sheet: 'night ferry: strings', gainDb: -10 },
     ],
-    // Six takes to pick from: slips in each, one that is loose, and bars that two of them play an octave up.
+    // Six takes for Pick: slips in each, a loose one, and bars that two of them play an octave higher.
     passes: [
       { part: 'felt-piano', fromBar: 1, toBar: 20, manner: { looseness: 8 } },
       { part: 'felt-piano', fromBar: 1, toBar: 20, manner: { looseness: 12, wrong: 0.02 } },
@@ -103,7 +103,7 @@ const SONGS: readonly Demo[] = [
   },
 ];
 
-/** The song with what the client wrote about it, and what stands on the client's sheet. */
+/** Song with the client's text and sheet. */
 function withNotes({ document, layers }: DemoSong, text: string, sheet: string): SongDocument {
   const maps = mapsOf(document);
   const form = formOf(document, maps);
@@ -118,7 +118,7 @@ function withNotes({ document, layers }: DemoSong, text: string, sheet: string):
   return { ...document, written, clientNotes: newNotes(lines, form, null, heardAt, () => `note-${(made += 1)}`) };
 }
 
-/** The client's pages of a song, with its chords. */
+/** Client's pages of a song, with its chords. */
 async function sheetOf(db: Database, folder: string, { title, bars, written }: SongDocument): Promise<Sheet> {
   const chords = new Map(written.map((w) => [w.bar, w.chords.replaceAll('.', '')]));
   const { bytes, pages, aspect, systems } = await leadSheet({ title, bars, chords, systemsAPage: 3 });
@@ -142,7 +142,7 @@ async function backingOf(db: Database, folder: string, demo: Demo): Promise<Song
   return [newBacking({ id: 'band', name: demo.form.backing, audio, length })];
 }
 
-/** @throws when the folder cannot be written; a folder that already has a job is left alone */
+/** @throws where the folder cannot be written; a folder with a job is left alone */
 export async function fillDemo(folder: string): Promise<'filled' | 'left alone'> {
   const db = await openDatabase(folder);
   try {
@@ -155,7 +155,7 @@ export async function fillDemo(folder: string): Promise<'filled' | 'left alone'>
       const sheet = demo.written ? { sheet: await sheetOf(db, folder, document) } : {};
       songs.push({ key: demo.key, ...played, document: { ...document, ...sheet } });
     }
-    // All of it or nothing: a start that was broken off is filled again.
+    // All or nothing: an interrupted filling is repeated.
     await db.transaction(async (tx) => {
       await addJob(
         tx,

@@ -17,28 +17,28 @@ import { SHEETS } from './sheets';
 import { barsOf, type Form } from './songs';
 import type { WrittenNote, WrittenPart } from './writtenParts';
 
-/** A pass the stand-in has already played. Bars count from 1 and are both included. */
+/** Pass of the simulated player. Bars count from 1 and are both included. */
 export interface PastPass {
   readonly part: string;
   readonly fromBar: number;
   readonly toBar: number;
   readonly manner?: Partial<Manner>;
-  /** Bars whose upper notes are played an octave up, on purpose. */
+  /** Bars with upper notes played an octave higher on purpose. */
   readonly octaveUp?: readonly number[];
-  /** Bars that go by too fast, ever more so to their end. */
+  /** Bars that rush more and more to their end. */
   readonly rushed?: readonly number[];
-  /** Bars whose chords are rolled. */
+  /** Bars with rolled chords. */
   readonly rolled?: readonly number[];
-  /** Bars in which the last note falls nearly halfway to the next line. */
+  /** Bars whose last note is nearly halfway to the next line. */
   readonly stray?: readonly number[];
 }
 
-/** Nearly half a sixteenth; how far a bar has rushed by its end; how far apart the notes of a roll are. */
+/** Shift of such a note, rush at the end of a bar, and distance of a roll's notes. */
 const STRAY: Milliseconds = 72;
 const RUSHED: Milliseconds = -65;
 const ROLLED: Milliseconds = 34;
 
-/** Delay with which the notes of a pass are played. */
+/** Delay of a pass's notes. */
 function astray({ rushed = [], rolled = [], stray = [] }: PastPass, notes: readonly WrittenNote[], meter: MeterMap) {
   const last = new Map<number, number>();
   for (const { start } of notes) last.set(barAt(meter, start), Math.max(start, last.get(barAt(meter, start)) ?? 0));
@@ -55,19 +55,19 @@ function astray({ rushed = [], rolled = [], stray = [] }: PastPass, notes: reado
 }
 
 const MIDDLE_C = 60;
-/** The written part as a pass means to play it. */
+/** Written part as a pass means to play it. */
 function meant(sheet: WrittenPart, meter: MeterMap, octaveUp: readonly number[] = []): WrittenPart {
   const isUp = ({ start, key }: WrittenNote) => key >= MIDDLE_C && octaveUp.includes(barAt(meter, start));
   return { ...sheet, notes: sheet.notes.map((n) => (isUp(n) ? { ...n, key: n.key + 12 } : n)) };
 }
 
-/** A demo song with its takes' layers. */
+/** Demo song with its layers. */
 export interface DemoSong {
   readonly document: SongDocument;
   readonly layers: readonly Layer[];
 }
 
-/** The blank song of a form: sections, tempo, meter and parts, with the first part hearing the keys. */
+/** New song of a form: sections, tempo, meter and parts, the first one armed. */
 export function blankSong(form: Form, parts: readonly NewPart[], backings: SongDocument['backings']): SongDocument {
   return {
     version: DOCUMENT_VERSION,
@@ -131,7 +131,7 @@ function playPass(
   };
 }
 
-/** A song with the passes the stand-in has played, in order. */
+/** Song with the simulated passes, in order. */
 export function playedSong(blank: SongDocument, songKey: string, passes: readonly PastPass[]): DemoSong {
   return passes.reduce<DemoSong>(
     ({ document, layers }, past, i) => {

@@ -4,15 +4,15 @@ import { PDFDocument, StandardFonts, rgb, type PDFFont, type PDFPage } from 'pdf
 export interface LeadSheet {
   readonly title: string;
   readonly bars: number;
-  /** Symbols over a bar, by its number. */
+  /** Chord symbols over a bar, by its number. */
   readonly chords?: ReadonlyMap<number, string>;
   readonly barsASystem?: number;
   readonly systemsAPage?: number;
-  /** False for a sheet that says no bar numbers. */
+  /** False for a sheet without bar numbers. */
   readonly numbered?: boolean;
 }
 
-/** A4, in points. */
+/** A4 in points. */
 const [WIDTH, HEIGHT] = [595, 842];
 const [LEFT, RIGHT, TOP] = [42, 560, 700];
 const STAFF_GAP = 6;
@@ -41,26 +41,26 @@ function drawSystem(page: PDFPage, { names, figures }: Fonts, sheet: LeadSheet, 
   for (let i = 0; i < count; i += 1) {
     const symbols = (chords?.get(first + i) ?? '').replaceAll(/[^\x20-\x7e]/g, '');
     if (symbols) page.drawText(symbols, { x: LEFT + i * width + 14, y: y + 8, size: 13, font: names, color: INK });
-    // A rest, so that a bar is not taken for one that was forgotten.
+    // A rest, so that the bar does not look forgotten.
     page.drawRectangle({ x: LEFT + (i + 0.5) * width - 5, y: y - 2 * STAFF_GAP + 2, width: 10, height: 4, color: INK });
   }
 }
 
-/** Pages that were made, and where each system stands on them. */
+/** Pages with the places of their systems. */
 export interface MadeSheet {
   readonly bytes: Uint8Array;
   readonly pages: number;
   /** Height of a page by its width. */
   readonly aspect: number;
-  /** Systems by their first bar: the page, from 0, and the share of it above the staff. */
+  /** Systems by their first bar: page from 0, and share of it above the staff. */
   readonly systems: readonly { readonly bar: number; readonly page: number; readonly top: number }[];
 }
 
-/** Pages of a song, as a PDF's bytes. */
+/** Pages of a song as a PDF. */
 export async function leadSheet(sheet: LeadSheet): Promise<MadeSheet> {
   const { title, bars, barsASystem = 4, systemsAPage = 4 } = sheet;
   const made = await PDFDocument.create();
-  // The same sheet is the same bytes, whenever it is made.
+  // Fixed dates, so that equal sheets have equal bytes.
   made.setCreationDate(new Date(0));
   made.setModificationDate(new Date(0));
   const fonts = {

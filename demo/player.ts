@@ -4,28 +4,28 @@ import { secondsAt, type TempoMap } from '../core/time/tempo';
 import { inRange, type Milliseconds, type Seconds, type TickRange } from '../core/time/units';
 import type { WrittenNote, WrittenPart } from './writtenParts';
 
-/** Manner in which the stand-in plays. */
+/** Manner of the simulated player. */
 export interface Manner {
-  /** Spread of the notes around where they are written. */
+  /** Standard deviation of the notes' timing. */
   readonly looseness: Milliseconds;
-  /** Leans late (positive) or early over a bar or so, by about this much. */
+  /** Amount of a slow lean, late (positive) or early, over a bar or so. */
   readonly lean: Milliseconds;
-  /** Share of notes that come out a neighbour key, or not at all. */
+  /** Probability of a wrong or missing note. */
   readonly wrong: number;
   readonly missed: number;
   readonly seed: number;
-  /** Delay with which a note is played. */
+  /** Delay of all notes. */
   readonly astray?: (note: WrittenNote) => Milliseconds;
 }
 
 export const STRICT: Manner = { looseness: 0, lean: 0, wrong: 0, missed: 0, seed: 1 };
 export const HUMAN: Manner = { looseness: 9, lean: 6, wrong: 0.008, missed: 0.012, seed: 5 };
 
-/** A message and when it happens, on the song's clock. */
+/** Message with its time on the song's clock. */
 export interface Played {
   readonly at: Seconds;
   readonly message: KeyMessage;
-  /** The note as written, for a note. */
+  /** Written note of a note-on. */
   readonly written?: WrittenNote;
 }
 
@@ -44,7 +44,7 @@ export function perform(part: WrittenPart, tempo: TempoMap, manner: Manner, rang
     const missed = random.unit() < manner.missed;
     const key = note.key + (random.unit() < manner.wrong ? random.pick([-1, 1]) : 0);
     const short = 1 - (manner.looseness ? 0.12 * random.unit() : 0);
-    // Every note draws from the source, so that a range is played as it would be in the whole.
+    // Each note draws from the source, so that a range is played as within the whole.
     if (missed || (range && !inRange(note.start, range))) continue;
     const at = secondsAt(tempo, note.start) + off;
     const end = Math.max(at + 0.03, secondsAt(tempo, note.start + note.length * short) + off / 2);

@@ -17,7 +17,7 @@ function compile(
 const stack = (keys: readonly number[], start: Ticks, length: Ticks, velocity: number): WrittenNote[] =>
   keys.map((key) => ({ start, length, key, velocity }));
 
-/** Electric piano for the Orchard Gate: left hand on one and three, right hand pushed, a turn every fourth bar. */
+/** Electric piano of Orchard Gate: left hand on one and three, right hand pushed, a turn every fourth bar. */
 function comping(form: Form): WrittenPart {
   return compile(form, ({ chord, busy }, start, i) => {
     const bass = bassOf(chord, 41);
@@ -38,7 +38,7 @@ function comping(form: Form): WrittenPart {
   });
 }
 
-/** Tonewheel organ: held chords in the choruses and in the ending. */
+/** Tonewheel organ: held chords in the choruses and the ending. */
 function held(form: Form): WrittenPart {
   return compile(form, ({ chord, section }, start) =>
     /Chorus|Ending/.test(section)
@@ -52,7 +52,7 @@ function held(form: Form): WrittenPart {
   );
 }
 
-/** Felt piano for Night Ferry: broken chords in sixes. */
+/** Felt piano of Night Ferry: broken chords in sixes. */
 function broken(form: Form): WrittenPart {
   return compile(form, ({ chord, busy }, start) => {
     const keys = voicing(chord, 57);
@@ -70,12 +70,12 @@ function broken(form: Form): WrittenPart {
   });
 }
 
-/** Slow chords, for pads and strings. */
+/** Slow chords for pads and strings. */
 function pads(form: Form): WrittenPart {
   return compile(form, ({ chord }, start) => ({ notes: stack(voicing(chord, 58), start, 3700, 60) }));
 }
 
-/** The written parts of the demo, by the names that songs refer to. */
+/** Written parts of the demo, by the names in songs. */
 export const SHEETS: Readonly<Record<string, () => WrittenPart>> = {
   'orchard gate: electric piano': () => comping(ORCHARD_GATE),
   'orchard gate: organ': () => held(ORCHARD_GATE),
@@ -86,10 +86,7 @@ export const SHEETS: Readonly<Record<string, () => WrittenPart>> = {
   'slow tide: grand': () => comping(SLOW_TIDE),
 };
 
-/**
- * A study for any song: triads on the beats of each bar, wandering in thirds. What the Bench keyboard plays
- * when a part has no written part of its own.
- */
+/** Study for any song: triads on the beats, wandering in thirds. The Bench keyboard plays it without a written part. */
 export function study(meter: MeterMap, bars: number): WrittenPart {
   const roots = [0, 9, 5, 7];
   const notes: WrittenNote[] = [];

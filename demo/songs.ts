@@ -2,20 +2,20 @@ import type { MeterChange } from '../core/time/meter';
 import type { TempoChange } from '../core/time/tempo';
 import { chords, type Chord } from './writtenParts';
 
-/** Form of a song that the demo knows before anything is played. */
+/** Form of a demo song. */
 export interface Form {
   readonly title: string;
   readonly tempo: readonly TempoChange[];
   readonly meter: MeterChange;
   readonly sections: readonly { readonly name: string; readonly bars: number; readonly busy: number }[];
-  /** Chords, one a bar, going round. */
+  /** Chords in a circle, one a bar. */
   readonly changes: Readonly<Record<string, readonly Chord[]>>;
   readonly backing: string;
 }
 
 export const barsOf = (form: Form): number => form.sections.reduce((sum, s) => sum + s.bars, 0);
 
-/** The chord and the section's busyness (0 to 1) of each bar. */
+/** Chord of each bar, with the section's busyness, 0 to 1. */
 export function barPlan(form: Form): { chord: Chord; busy: number; section: string; first: boolean }[] {
   return form.sections.flatMap(({ name, bars, busy }) => {
     const round = form.changes[name.replace(/ \d$/, '')] ?? form.changes.Verse!;
@@ -77,7 +77,7 @@ export const NIGHT_FERRY: Form = {
   backing: 'Band without keys',
 };
 
-/** Slow Tide was played by people without a click: what they kept is in the backing, not in the song's tempo. */
+/** Slow Tide was played without a click: its tempo is in the backing, not in the song. */
 export const SLOW_TIDE: Form = {
   title: 'Slow Tide',
   tempo: [{ tick: 0, bpm: 72 }],
@@ -94,7 +94,7 @@ export const SLOW_TIDE: Form = {
   backing: 'Live band, no click',
 };
 
-/** The tempo that the band of Slow Tide really kept: within 4% of 72, a new one every two bars. */
+/** Tempo of the band in Slow Tide: within 4% of 72, changing every two bars. */
 export const SLOW_TIDE_PLAYED: readonly TempoChange[] = [
   72, 72.6, 73.4, 74.2, 74.6, 74.8, 74.1, 73.2, 72.1, 71, 70.2, 69.6,
 ].map((bpm, i) => ({ tick: i * 2 * 3840, bpm, ramp: 'linear' }));

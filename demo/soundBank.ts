@@ -10,7 +10,7 @@ import {
 
 const RATE = 44_100;
 
-/** A made-up bank's sound: its name, its numbers, and the partials of its one string. */
+/** Sound of an invented bank: name, numbers, and partials of its string. */
 interface MadeSound {
   readonly name: string;
   readonly bank: number;
@@ -23,7 +23,7 @@ const SOUNDS: readonly MadeSound[] = [
   { name: 'Fog low', bank: 1, program: 20, partials: [1, 0.6] },
 ];
 
-/** One period of a sound at middle A, and some of it again, to be looped. */
+/** A period of the sound at middle A with a margin, for a loop. */
 function sampleOf({ name, partials }: MadeSound, seconds: number): BasicSample {
   const period = Math.round(RATE / 440);
   const frames = Math.max(period * 4, Math.round((seconds * RATE) / period) * period);
@@ -37,10 +37,7 @@ function sampleOf({ name, partials }: MadeSound, seconds: number): BasicSample {
   return sample;
 }
 
-/**
- * A small sound bank of three sounds, as SF2 or DLS.
- * @param seconds length of each sample: with long ones it is a large bank
- */
+/** Bank of three sounds, as SF2 or DLS. @param seconds length of each sample, which makes a large bank of long ones */
 export function madeBank(container: 'sf2' | 'dls' = 'sf2', seconds = 0.1): Uint8Array<ArrayBuffer> {
   SpessaLog.setLogLevel(false, false, false);
   const bank = new BasicSoundBank('sf2');
@@ -60,7 +57,7 @@ export function madeBank(container: 'sf2' | 'dls' = 'sf2', seconds = 0.1): Uint8
   return new Uint8Array(container === 'sf2' ? bank.writeSF2() : bank.writeDLS());
 }
 
-/** A bank of one sound that has a sample of its own for each key from the lowest A up. */
+/** Bank of one sound with a sample for each key from the lowest A up. */
 export function keyedBank(keys: number): Uint8Array<ArrayBuffer> {
   SpessaLog.setLogLevel(false, false, false);
   const bank = new BasicSoundBank('sf2');

@@ -1,6 +1,6 @@
 import type { Ticks } from '../core/time/units';
 
-/** One note of a written part. */
+/** Note of a written part. */
 export interface WrittenNote {
   readonly start: Ticks;
   readonly length: Ticks;
@@ -8,7 +8,7 @@ export interface WrittenNote {
   readonly velocity: number;
 }
 
-/** A written part: notes, and where the sustain pedal goes down and up. */
+/** Written part: notes and pedal. */
 export interface WrittenPart {
   readonly notes: readonly WrittenNote[];
   readonly pedals: readonly { readonly down: Ticks; readonly up: Ticks }[];
@@ -25,7 +25,7 @@ const QUALITIES = {
 
 export type Quality = keyof typeof QUALITIES;
 
-/** A chord: a root from 0 (C) to 11, and what stands on it. */
+/** Chord: a root from 0 (C) to 11, and intervals above it. */
 export interface Chord {
   readonly root: number;
   readonly quality: Quality;
@@ -46,7 +46,7 @@ const ROOTS: Readonly<Record<string, number>> = {
   B: 11,
 };
 
-/** "Ab:maj7 F:min7" as chords, one a bar. */
+/** Chords from text such as "Ab:maj7 F:min7", one a bar. */
 export function chords(text: string): Chord[] {
   return text.split(' ').map((word) => {
     const [root, quality] = word.split(':');
@@ -54,10 +54,10 @@ export function chords(text: string): Chord[] {
   });
 }
 
-/** The bass note of a chord, in the octave that starts at `lowest`. */
+/** Bass note of a chord, in the octave that starts at `lowest`. */
 export const bassOf = (chord: Chord, lowest: number): number => lowest + ((((chord.root - lowest) % 12) + 12) % 12);
 
-/** The chord's notes, folded into the octave that starts at `lowest`, from low to high. */
+/** Notes of a chord, folded into the octave that starts at `lowest`, from low to high. */
 export function voicing(chord: Chord, lowest: number): number[] {
   return QUALITIES[chord.quality]
     .map((interval) => lowest + ((((chord.root + interval - lowest) % 12) + 12) % 12))

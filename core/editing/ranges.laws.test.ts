@@ -145,11 +145,13 @@ describe('notes that are cut and pasted where they were', () => {
           // What a treatment has moved stands where it is seen, as any note does that the hand moves.
           const notes = shown.line.notes.slice(a, b).map((n) => ({ ...n, fixed: 'both' as const }));
           if (notes.length === 0) return;
-          // A note that rings up to the next of its key, or over it, is cut there or not as it was when it was played;
+          // A note that rings up to a tick before the next of its key, or over it, is cut there or not as it was when it was played;
           // what is pasted is new.
           const overlaps = (n: TreatedNote, m: TreatedNote) =>
-            m.key === n.key && Math.max(n.end, n.played.end) > m.start - 1;
+            m.key === n.key && Math.max(n.end, n.played.end) > m.start - 2;
           fc.pre(!shown.line.notes.some((n, i, line) => line.slice(i + 1).some((m) => overlaps(n, m))));
+          // A note halfway between two grid lines goes to either, by the notes around it that a treatment moves.
+          fc.pre(!shown.line.notes.some((n) => Math.abs(Math.abs(n.played.start % 240) - 120) < 0.01));
           const cut = removeNotes(notes, shown);
           const maps = mapsOf(world.song);
           // What is pasted over the end of the song, where a treatment had moved it, takes its take along.
