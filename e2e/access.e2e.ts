@@ -23,7 +23,7 @@ afterAll(async () => {
   await empty.end();
 });
 
-/** Faults that the checker finds in the page as it stands: the rule, the elements, and why. */
+/** Faults that the accessibility checker finds: rule, elements, explanation. */
 async function violations(page: Page): Promise<string[]> {
   if (!(await page.evaluate('"axe" in window'))) await page.evaluate(axe);
   const { violations: found } = (await page.evaluate('axe.run(document)')) as AxeResults;
@@ -32,7 +32,7 @@ async function violations(page: Page): Promise<string[]> {
   );
 }
 
-/** A look at the page in a state that some keys and clicks lead to. */
+/** State of the page that some keys and clicks lead to. */
 type Look = readonly [what: string, there: (page: Page) => Promise<unknown>];
 const button = (name: string | RegExp) => (page: Page) =>
   page.getByRole('button', { name, exact: true }).first().click();
@@ -43,7 +43,7 @@ const close = async (page: Page): Promise<void> => {
   await page.locator('.v-overlay--active').waitFor({ state: 'detached' });
 };
 
-/** Resolves when nothing has been asked of the server for a moment; the feed of changes is always open. */
+/** Resolves when no request has been under way for a moment, but for the feed of changes. */
 async function answered(page: Page): Promise<void> {
   const asked = (): Promise<number> => page.evaluate(`performance.getEntriesByType('resource').length`);
   for (let before = -1, now = await asked(); before !== now; now = await asked()) {
@@ -56,7 +56,7 @@ async function lookAt({ page, errors }: Opened, looks: readonly Look[]): Promise
   const found: string[] = [];
   for (const [what, there] of looks) {
     await there(page);
-    // What opens has no transition; what has been asked of the server has come when nothing is asked any more.
+    // Dialogs open without a transition; data has arrived when no request is under way.
     await answered(page);
     found.push(...(await violations(page)).map((violation) => `${what}: ${violation}`));
   }
@@ -291,7 +291,7 @@ describe('people and programs that read the page', () => {
     const stations = ['play', 'set-up', 'line-check', 'tidy', 'hand-over'].map((s) => `/songs/orchard-gate/${s}`);
     const opened = await open(browser, server.address);
     const { page, context, errors } = opened;
-    // The same page at twice the size has half the room.
+    // At twice the zoom the page has half the room.
     await page.setViewportSize({ width: 640, height: 400 });
     for (const path of ['/', ...stations]) {
       await page.goto(path);
@@ -300,7 +300,7 @@ describe('people and programs that read the page', () => {
         '[document.documentElement.scrollWidth, document.documentElement.scrollHeight]',
       )) as [number, number];
       expect(wide, path).toBeLessThanOrEqual(640);
-      // What does not fit is scrolled to.
+      // Content that does not fit can be scrolled to.
       await page.evaluate(`window.scrollTo(0, ${high})`);
       expect(await page.evaluate('Math.ceil(window.scrollY + window.innerHeight)'), path).toBeGreaterThanOrEqual(high);
     }
@@ -309,7 +309,7 @@ describe('people and programs that read the page', () => {
     const focused = () => page.evaluate('document.activeElement?.dataset.control ?? ""');
     for (let i = 0; i < 40 && (await focused()) !== 'count'; i += 1) await page.keyboard.press('Tab');
     expect(await focused()).toBe('count');
-    // Space would play: the hint says which key presses what has the focus.
+    // Space would play, so a hint says which key presses the focused button.
     expect(await page.locator('kbd.hint').innerText()).toBe('Enter');
     await page.keyboard.press('Enter');
     await page.getByRole('dialog', { name: 'Count-off' }).waitFor();

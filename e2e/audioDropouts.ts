@@ -1,7 +1,7 @@
 import type { BrowserContext, Page } from 'playwright-core';
 
 /**
- * Counts how often the audio device of the machine runs dry in the pages of a context: its clock then falls behind the
+ * Counts dropouts of the machine's audio device in the pages of a context, by the audio clock falling behind the
  * page's.
  */
 export async function withDryWatch(context: BrowserContext): Promise<void> {
@@ -24,5 +24,5 @@ export async function withDryWatch(context: BrowserContext): Promise<void> {
   }`);
 }
 
-/** Number of times that it ran dry so far. */
+/** Number of dropouts so far. */
 export const timesDry = (page: Page): Promise<number> => page.evaluate('ranDry');

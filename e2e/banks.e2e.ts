@@ -34,7 +34,7 @@ describe('a sound bank of one’s own', () => {
     await page.getByRole('button', { name: /^Reed of the marsh 17\d\.?\d? kB$/ }).waitFor();
     await page.getByRole('button', { name: /^Reed of the marsh \d/ }).click();
     await page.getByRole('button', { name: /’s sound: Reed of the marsh/ }).waitFor();
-    // Until it is here, General MIDI’s sounds.
+    // General MIDI’s sounds play until the bank is loaded.
     await until(async () => Math.abs((await heardPitch(page)) - 440) < 4);
     const { sound } = (await readSong(on.server.address, id)).document.parts[0]!;
     expect(sound).toMatch(/^bank [0-9a-f]{64} 0:20 Reed of the marsh$/);
@@ -43,7 +43,7 @@ describe('a sound bank of one’s own', () => {
     await state(page, 'Ready');
     await until(async () => Math.abs((await heardPitch(page)) - 440) < 4);
     await openSounds(page);
-    // One that is forgotten is off the list, until it is brought back.
+    // A forgotten bank leaves the list until it is brought back.
     await page.getByRole('button', { name: 'Forget Lantern sounds' }).click();
     await page.getByRole('button', { name: /^Reed of the marsh \d/ }).waitFor({ state: 'detached' });
     await page.getByRole('button', { name: 'Bring it back' }).click();
@@ -53,7 +53,7 @@ describe('a sound bank of one’s own', () => {
     expect(errors).toEqual([]);
     await context.close();
 
-    // The file that is handed over has that sound, too.
+    // The delivered file has that sound too.
     expect((await bouncedPitch(on.server.address, id)) / keyPitch(OLD)).toBeCloseTo(1, 1);
   });
 
@@ -67,14 +67,14 @@ describe('a sound bank of one’s own', () => {
     const whole = madeBank();
     await bringIn(page, 'Half.sf2', whole.subarray(0, whole.length >> 1));
     await page.getByText(/^Half\.sf2: The sound bank is cut short: [45]\d% of it is there\. It stays out\./).waitFor();
-    // A header that is right, and nothing behind it.
+    // A valid header with nothing after it.
     const hollow = Uint8Array.from(whole, (byte, i) => (i < 12 ? byte : 0));
     await bringIn(page, 'Hollow.sf2', hollow);
     await page.getByText(/^Hollow\.sf2: The sound bank is damaged/).waitFor();
     const hollowDls = Uint8Array.from(madeBank('dls'), (byte, i) => (i < 12 ? byte : 0));
     await bringIn(page, 'Hollow.dls', hollowDls);
     await page.getByText(/^Hollow\.dls: The sound bank \(DLS\) is damaged/).waitFor();
-    // Nothing of what stays out is left on the disk.
+    // A refused bank leaves nothing on the disk.
     for (const refused of [hollow, hollowDls]) {
       const hash = createHash('sha256').update(refused).digest('hex');
       expect((await fetch(`${on.server.address}/api/audio/${hash}`)).status).toBe(404);

@@ -11,18 +11,18 @@ const FLAGS = [
   '--disable-component-update',
   '--disable-sync',
 ];
-/** Lets sound start without a click, as a page is allowed that has been used before. */
+/** Flag that lets sound start without a gesture, as browsers allow for pages used before. */
 const SOUND_AT_ONCE = '--autoplay-policy=no-user-gesture-required';
 
-/** @param more flags beside the usual ones */
+/** @param more flags besides the usual ones */
 export const launch = (more: readonly string[] = []): Promise<Browser> =>
   chromium.launch({ executablePath: CHROMIUM, headless: true, args: [...FLAGS, SOUND_AT_ONCE, ...more] });
 
-/** A browser that wants a click before it lets sound start. */
+/** Browser that needs a gesture before sound starts. */
 export const launchStrict = (): Promise<Browser> =>
   chromium.launch({ executablePath: CHROMIUM, headless: true, args: FLAGS, ignoreDefaultArgs: [SOUND_AT_ONCE] });
 
-/** A browser that can be killed as a crash would. */
+/** Browser that can be killed as by a crash. */
 export async function launchMortal(): Promise<{ browser: Browser; kill: () => Promise<void> }> {
   const server = await chromium.launchServer({
     executablePath: CHROMIUM,
@@ -37,16 +37,16 @@ const PATIENCE_MS = 90_000;
 export interface Opened {
   readonly context: BrowserContext;
   readonly page: Page;
-  /** Requests to anything but the page's own server. */
+  /** Requests to other servers than the page's own. */
   readonly outside: string[];
-  /** Errors that no one caught, and those on the console. */
+  /** Uncaught errors, and errors on the console. */
   readonly errors: string[];
 }
 
-/** A request that failed is the server's doing, and many tests are about that. */
+/** Failed requests are the server's errors, which many tests are about. */
 const OF_REQUESTS = /^Failed to load resource/;
 
-/** Notes errors of the page: those that no one caught, and those that only reach the console. */
+/** Collects errors of the page, uncaught and on the console. */
 function watchErrors(page: Page, errors: string[]): void {
   page.on('pageerror', (error) => errors.push(error.message));
   page.on('console', (message) => {
@@ -54,11 +54,11 @@ function watchErrors(page: Page, errors: string[]): void {
   });
 }
 
-/** Lets the page do what it has been told: two frames, and what they bring about. */
+/** Resolves after two frames and what they start. */
 export const settled = (page: Page): Promise<unknown> =>
   page.evaluate('new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done))))');
 
-/** A page of its own, watched. */
+/** Opens a page whose errors and requests are collected. */
 export async function open(
   browser: Browser,
   address: string,
@@ -66,7 +66,7 @@ export async function open(
   init?: (context: BrowserContext) => Promise<void>,
 ): Promise<Opened> {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, baseURL: address });
-  // What a page is waited for can take its time on a machine that others use as well.
+  // Long timeouts, as the machine may be busy.
   context.setDefaultTimeout(PATIENCE_MS);
   await init?.(context);
   const page = await context.newPage();
@@ -82,8 +82,8 @@ export async function open(
 }
 
 /**
- * A stand-in for a plugged-in keyboard, at the browser's own boundary: `midiSend(bytes)` is a message from it;
- * `midiHears` tells that somebody listens.
+ * Simulated plugged-in keyboard at the browser's own interface: `midiSend(bytes)` sends a message; `midiHears` tells
+ * that somebody listens.
  */
 const PLUG_IN_KEYBOARD = `{
   const input = Object.assign(new EventTarget(), {
@@ -125,14 +125,14 @@ export const pressRecord = (page: Page): Promise<void> =>
     .getByRole('button', { name: /^Record/ })
     .click();
 
-/** Chooses from a list that opens. */
+/** Selects from a list that opens. */
 export async function choose(page: Page, label: string, title: string): Promise<void> {
-  // The field's own input lies under its words.
+  // The field's input is covered by its label.
   const field = page.getByRole('combobox', { name: label, exact: true });
   await page.locator('.v-field', { has: field }).click();
   await page.getByRole('option', { name: title, exact: true }).click();
   await page.getByRole('option').first().waitFor({ state: 'detached' });
 }
-/** Waits until the footplate says so. */
+/** Waits for a state on the footplate. */
 export const state = (page: Page, words: string): Promise<void> =>
   footplate(page).getByText(words, { exact: true }).waitFor();

@@ -33,14 +33,14 @@ describe('the client’s notes', () => {
     await panel.getByRole('button', { name: 'bars 5–6 and 7–8' }).click();
     await panel.getByText('Which bars?').waitFor({ state: 'detached' });
 
-    // Going to one sets the brief.
+    // Going to a note sets the brief.
     await panel.getByRole('button', { name: 'bar 3', exact: true }).click();
     await page
       .getByRole('region', { name: 'The brief' })
       .getByRole('button', { name: /bar 3$/ })
       .waitFor();
 
-    // A change of its bars proposes that it is done; the rest stays open.
+    // A change of its bars suggests that it is done; other notes stay open.
     expect(await panel.getByText('These bars have changed since.').count()).toBe(0);
     await page.keyboard.press('Escape');
     await page.keyboard.press('Shift+Q');
@@ -68,7 +68,7 @@ describe('the client’s notes', () => {
       ['second chorus: softer', [{ first: 7, last: 8 }], null],
     ]);
 
-    // Open notes are left before it goes out, and one press says that one is done.
+    // Open notes stay open until a hand-over, where one press marks one as done.
     await page.keyboard.press('Escape');
     await page.keyboard.press('Shift+Digit6');
     await page.getByText('A note is open, on bar 8: last note a bar longer').waitFor();
@@ -86,7 +86,7 @@ describe('the client’s notes', () => {
     await state(page, 'Ready');
     await page.getByRole('button', { name: 'Notes' }).click();
     const text = Array.from({ length: 10_000 }, (_, i) => `bar ${1 + (i % 8)} late`).join('\n');
-    // As if pasted: typing so much takes the browser minutes.
+    // Pasted, as typing so much takes the browser minutes.
     await page.getByLabel('New notes').evaluate((field, words) => {
       (field as HTMLTextAreaElement).value = words;
       field.dispatchEvent(new Event('input', { bubbles: true }));
@@ -94,7 +94,7 @@ describe('the client’s notes', () => {
     await page.getByRole('button', { name: 'Add 10000 notes' }).click();
     await page.getByText(/That is 10000 notes; a song holds 500.*The text is still here/).waitFor();
     expect((await page.getByLabel('New notes').inputValue()).length).toBe(text.length);
-    // Typed bars that say nothing are said, and those that do are taken.
+    // Bars that are not understood are reported, others are set.
     await page.getByLabel('New notes').fill('a bit late');
     await page.getByRole('button', { name: 'Add 1 note' }).click();
     await page.getByLabel('Bars of note 1').fill('later');

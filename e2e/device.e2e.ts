@@ -26,7 +26,7 @@ const withWatch = async (context: BrowserContext): Promise<void> => {
   await withDryWatch(context);
 };
 
-/** Tries something on the real device, again where the device ran dry. */
+/** Runs a test on the real device, again after dropouts. */
 async function onDevice(
   test: TestContext,
   make: (address: string) => Promise<{ path: string; run: (page: Page) => Promise<void> }>,

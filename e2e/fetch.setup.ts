@@ -1,7 +1,4 @@
-/**
- * Tests work on what they have fetched for as long as it takes, and meanwhile a server closes a connection that nobody
- * uses: each request of theirs has one of its own.
- */
+/** Uses a connection for each request: servers close idle ones, and tests can be idle for long between requests. */
 const plain = globalThis.fetch;
 globalThis.fetch = (input, init) => {
   const headers = new Headers(init?.headers);

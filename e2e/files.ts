@@ -4,14 +4,14 @@ import { seeded } from '../core/random';
 
 const RATE = 44_100;
 
-/** A file as a client sends it. */
+/** File as a client sends it. */
 export interface SentFile {
   readonly name: string;
   readonly mimeType: string;
   readonly buffer: Buffer;
 }
 
-/** A snap on each beat, and a low note that changes with each bar of four, as a WAV. */
+/** WAV with a click on each beat, and a low note that changes with each bar of four. */
 export function wavOfBeats(
   name: string,
   beats: readonly number[],
@@ -43,7 +43,7 @@ export function wavOfBeats(
   };
 }
 
-/** One tone, as a WAV. */
+/** WAV of one tone. */
 export function wavOfTone(hz: number, length: number): SentFile {
   const samples = Float32Array.from(
     { length: Math.round(length * RATE) },
@@ -52,7 +52,7 @@ export function wavOfTone(hz: number, length: number): SentFile {
   return { name: 'tone.wav', mimeType: 'audio/wav', buffer: Buffer.from(audioToWav([samples], RATE)) };
 }
 
-/** Chords a second long, so many cents from an A of 440 Hz, as a WAV. */
+/** WAV of chords of a second each, some cents off an A of 440 Hz. */
 export function wavOfChords(name: string, cents: number, length: number): SentFile {
   const samples = Float32Array.from({ length: Math.round(length * RATE) }, (_, i) => {
     const root = 57 + [0, 5, 7, 3][Math.floor(i / RATE) % 4]!;
@@ -65,7 +65,7 @@ export function wavOfChords(name: string, cents: number, length: number): SentFi
 export const steadyBeats = (bpm: number, count: number, from = 0): number[] =>
   Array.from({ length: count }, (_, i) => from + (i * 60) / bpm);
 
-/** A click of four bars of three, then fours, at two tempos, with two sections and two tracks. */
+/** MIDI file with four bars of three, then fours, two tempos, two sections and two tracks. */
 export const midiFile = (name: string): SentFile => ({
   name,
   mimeType: 'audio/midi',

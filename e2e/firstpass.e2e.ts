@@ -16,7 +16,7 @@ describe('a first pass', () => {
     expect(await page.getByLabel('Electric piano: recorded 91%, picked 91%').count()).toBe(1);
     await page.getByText('The Orchard Gate').click();
 
-    // The brief says what will happen; the ending is chosen where it is said.
+    // The brief says what will happen; its phrases are where it is changed.
     const brief = page.getByRole('region', { name: 'The brief' });
     await brief.getByText('from bar 1 to the end').click();
     await page.getByRole('button', { name: 'Ending, bars 41–44' }).click();
@@ -26,7 +26,7 @@ describe('a first pass', () => {
         'taking in notes up to a sixteenth early.',
     );
 
-    // Playing is heard, and so is the backing with its click.
+    // Keys are heard, and so are the backing and the click.
     await footplate(page).getByText('Ready', { exact: true }).waitFor();
     await page.keyboard.press(' ');
     await footplate(page).getByText('Playing', { exact: true }).waitFor();
@@ -36,7 +36,7 @@ describe('a first pass', () => {
 
     await time.roll(() => page.keyboard.press('r'));
     await time.state('Counting off 4');
-    // A little off the beats, as people play; 96 a minute, bar 41 after a hundred seconds.
+    // A little off the beats at 96 bpm; bar 41 begins after a hundred seconds.
     for (const [i, key] of [60, 64, 67, 65].entries()) {
       const at = 100 + i * 0.625 + (i % 2 ? 0.03 : -0.02);
       await time.press(key, at, at + 0.4);
@@ -49,7 +49,7 @@ describe('a first pass', () => {
     const longer = /bars 1–4[1-4] of 44/;
     await page.getByText(longer).waitFor();
 
-    // Tidy: the whole of the ending to quarter notes, with the hand still on the slider it is already drawn.
+    // The whole ending is quantized to quarters, and drawn while the slider is still held.
     await page.keyboard.press('Shift+Digit5');
     await page.getByRole('button', { name: 'Ending' }).click();
     await page.getByRole('button', { name: 'Quantize these bars' }).click();
@@ -59,7 +59,7 @@ describe('a first pass', () => {
     await page.keyboard.press('End');
     await page.getByText('Pull Electric piano, bars 41–44, 100% of the way to quarters').waitFor();
     await page.getByText('All kept').waitFor();
-    // Of the whole song it says what of it is treated.
+    // For the whole song the sentence says which bars are treated.
     await page.getByRole('button', { name: 'The whole song' }).click();
     await page.getByText(/Electric piano, the whole song: .*bars 41–44 100% to quarters; the rest untreated/).waitFor();
 
@@ -83,7 +83,7 @@ describe('a first pass', () => {
     expect(errors).toEqual([]);
     await context.close();
 
-    // Another browser session: the take, its treatment and undo are all there.
+    // Another browser has the take, its treatment and undo.
     const later = await open(on.browser, on.server.address, '/songs/orchard-gate/play');
     await later.page.getByText(longer).waitFor();
     await later.page.keyboard.press('Shift+Digit5');
@@ -117,7 +117,7 @@ describe('the first minute on an empty desk', () => {
     await page.getByLabel('Computer keys on').setChecked(true);
     await page.keyboard.press('Escape');
     await footplate(page).getByText('Ready', { exact: true }).waitFor();
-    // While the letters are notes, Record wants Ctrl.
+    // While letters play notes, Record needs Ctrl.
     await page.keyboard.press('r');
     await settled(page);
     expect(await footplate(page).getByText('Counting').count()).toBe(0);

@@ -10,10 +10,10 @@ import { endedRun, madeFiles } from './runs';
 import { readSong, startServer, type Running } from './server';
 
 const MEGABYTE = 1 << 20;
-/** Bytes that are left on the full disk: a page or two of the database, no file. */
+/** Bytes left on the full disk: enough for a page of the database, not for a file. */
 const LEFT = 96 * 1024;
 
-/** A file system of its own, small enough to be filled; where this user may not make one there is nothing to try. */
+/** Small file system to be filled; skipped where it cannot be mounted. */
 const disk = mkdtempSync(join(tmpdir(), 'tall-kettle-disk-'));
 const mounted = spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=48m', 'tmpfs', disk]).status === 0;
 const filler = join(disk, 'filler');
@@ -27,7 +27,7 @@ const room = () => {
 };
 function fill(): void {
   writeFileSync(filler, Buffer.alloc(Math.max(0, room() - LEFT), 1));
-  // What the file system takes for itself is its own affair.
+  // The file system needs some space itself.
   for (let size = room(); size > 2 * LEFT; size = room()) writeFileSync(`${filler} ${size}`, Buffer.alloc(size - LEFT));
 }
 function makeRoom(): void {
@@ -75,7 +75,7 @@ describe.skipIf(!mounted)('on a disk that is full', () => {
     fill();
     const long = JSON.stringify(level('x'.repeat(1900)));
     let refused = await said(`/api/songs/${id}/changes`, 'POST', long);
-    // The little room that is left may take one.
+    // The remaining space may suffice for one.
     for (let n = 0; refused.status < 300 && n < 50; n += 1) {
       const { revision } = await readSong(server.address, id);
       const body = { ...level('y'.repeat(1900)), base: revision, id: `more ${n}` };
@@ -117,7 +117,7 @@ describe.skipIf(!mounted)('on a disk that is full', () => {
       expect([state, trouble]).toEqual(['failed', expect.stringMatching(/disk is full/)]);
     } else expect([begun.status, begun.words]).toEqual([503, expect.stringMatching(/disk is full/)]);
     expect(filesIn('handover')).toEqual([]);
-    // An archive is read from the database as it goes out, and needs no room.
+    // An archive is read while it is sent, and needs no space.
     const out = await said(`/api/jobs/${jobId}/archive`);
     expect(out.status).toBe(200);
     makeRoom();

@@ -9,7 +9,7 @@ import { trial } from './trial';
 
 const on = trial();
 
-/** Loudest sample of the first part in the half second after a key that is struck is heard first. */
+/** Peak of the first part in the half second after a key is first heard. */
 const heard = (page: Page): Promise<number> =>
   page.evaluate(`(async () => {
     const engine = tallKettle.engine();

@@ -54,7 +54,7 @@ async function saveZip(page: Page): Promise<{ readonly name: string; readonly fi
   return { name: download.suggestedFilename(), files: await unzipped(await bytesOf(download)) };
 }
 
-/** Quarter notes through some bars; one of them doubled, and one pedal that nobody lifts in the song. */
+/** Quarter notes through some bars, with one doubled note and a pedal that stays down. */
 const beats = (bars: number, doubled = false): Note[] =>
   Array.from({ length: bars * 4 }, (_, i): Note[] => {
     const note = { id: `n${i}`, key: 50 + (i % 5), velocity: 90, release: 64, start: i * 960, end: i * 960 + 700 };
@@ -64,14 +64,14 @@ const beats = (bars: number, doubled = false): Note[] =>
 describe('handing over', () => {
   it('goes from a finished part to files that line up, and a second version with what changed', async () => {
     const { page, context, outside, errors } = await open(on.browser, on.server.address);
-    // What is chosen is read late: nothing is chosen over it meanwhile, and it takes nothing back.
+    // The delivery is read late: nothing is changed before, and nothing is undone by it.
     await page.route('**/delivery', async (route) => {
       if (route.request().method() === 'GET') await new Promise((done) => setTimeout(done, 1500));
       await route.continue();
     });
     await page.getByRole('link', { name: 'One thing left' }).click();
     await page.getByText('Hand over').first().waitFor();
-    // The pad was never played: it stays at home.
+    // The pad was never played, so it is left out.
     await check(page, /^String pad: is silent/)
       .getByRole('button', { name: 'leave it out' })
       .click();
@@ -95,7 +95,7 @@ describe('handing over', () => {
     expect(lengths).toEqual([110 * 48_000, 110 * 48_000, 110 * 48_000]);
     const all = readMidiFile(named('all parts.mid'));
     expect([all.end, all.tracks.map((t) => t.name)]).toEqual([44 * 3840, ['Electric piano', 'Tonewheel organ']]);
-    // The click is on bar 1, and the piano sounds where its file has notes.
+    // The click is on bar 1, and the piano sounds at its notes.
     const [click] = wavs[2]!.getSamples(false, Float64Array) as unknown as Float64Array[];
     expect(Math.abs(click![0]!)).toBeGreaterThan(2 ** 22);
     const note = named('delivery note.txt').toString();
@@ -107,7 +107,7 @@ describe('handing over', () => {
     await page.keyboard.press('Shift+Digit1');
     await page.getByRole('link', { name: 'Handed over, version 1' }).waitFor();
 
-    // A chorus is pulled to the grid: the next version says so, and holds only that part.
+    // A chorus is quantized: the next version has only that part, and says why.
     await station(page, 'orchard-gate', 'tidy');
     await press(page, 'Chorus 1');
     await press(page, 'Quantize these bars');
@@ -129,7 +129,7 @@ describe('handing over', () => {
     expect(second.files.get('The Orchard Gate - delivery note.txt')!.toString()).toMatch(/pulled to sixteenths/);
     await page.getByText('Handed over, version 2').waitFor();
 
-    // The first once more, to the byte.
+    // The first version again, byte for byte.
     await press(page, 'Make version 1 again');
     await page.getByText('Every file is the same as it was, byte for byte.').waitFor();
     const again = await saveZip(page);
@@ -180,7 +180,7 @@ describe('handing over', () => {
 
   it('writes into a folder, and leaves no half file where it breaks off', async () => {
     const id = await addTakenSong(on.server.address, 2, 120, [{ notes: beats(2), controls: [] }]);
-    // A folder of the browser's own stands in for one of the player's.
+    // A folder inside the browser replaces the player's.
     const stand = `window.showDirectoryPicker = () => navigator.storage.getDirectory();`;
     const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/hand-over`, async (c) => {
       await c.addInitScript(stand);
@@ -191,7 +191,7 @@ describe('handing over', () => {
           `root.getDirectoryHandle(${JSON.stringify(folder)}); const found = {}; for await (const [n, h] of ` +
           `into.entries()) found[n] = (await h.getFile()).size; return found; })()`,
       ) as Promise<Record<string, number>>;
-    // The connection breaks in the middle of the sound.
+    // The connection breaks in mid-sound.
     let sent = 0;
     await page.route('**/files/*', async (route) => {
       sent += 1;
@@ -202,13 +202,13 @@ describe('handing over', () => {
     await page.getByText(/1 of 5 files lie whole in .*Version 1 is remembered/).waitFor();
     const half = await listed('Trial song - version 1');
     expect(Object.keys(half).sort()).toEqual(['Trial song - Piano.mid']);
-    // Once more: what is there is not written over.
+    // Again: existing files are not overwritten.
     await press(page, 'Save into a folder');
     await page.getByText('5 files now in Trial song - version 1 (2).').waitFor();
     const whole = await listed('Trial song - version 1 (2)');
     expect(Object.keys(whole)).toHaveLength(5);
     expect(whole['Trial song - Piano.wav']).toBeGreaterThan(4 * 48_000 * 6);
-    // The player takes the leave to write away.
+    // The player revokes the permission to write.
     await page.evaluate(
       `FileSystemFileHandle.prototype.createWritable = async () => { ` +
         `throw new DOMException('gone', 'NotAllowedError'); }`,
@@ -258,7 +258,7 @@ describe('handing over', () => {
     await page.getByRole('button', { name: 'Make the files' }).waitFor();
     await press(page, 'Make the files');
     await page.getByRole('progressbar', { name: 'How far the files are' }).waitFor();
-    // It goes on while another station is looked at, and says so there.
+    // It continues while another station is open, and says so there.
     await page.keyboard.press('Shift+Digit3');
     await page.getByRole('link', { name: /^Hand over\s\d+%$/ }).click();
     await page.getByRole('progressbar', { name: 'How far the files are' }).waitFor();
@@ -304,7 +304,7 @@ describe('handing over', () => {
     await second.goto(`${on.server.address}/songs/${id}/hand-over`);
     await second.getByRole('button', { name: /^MIDI files/ }).click();
     await second.getByRole('button', { name: '480', exact: true }).click();
-    // The sentence of the first window says it, and the files that were made by another delivery are none any more.
+    // The first window's sentence shows the change, and files of the former delivery are dropped.
     await first.page.getByRole('button', { name: /^MIDI files: MIDI in one file and a file each, 480/ }).waitFor();
     await first.page.getByRole('button', { name: 'Make the files' }).waitFor();
     await first.page.getByRole('button', { name: /^Audio files/ }).click();
@@ -321,7 +321,7 @@ describe('handing over', () => {
   it('makes nothing of a delivery that is not on the screen, says so, and shows what it is', async () => {
     const id = await addTakenSong(on.server.address, 2, 120, [{ notes: beats(2), controls: [] }]);
     const { page, context, errors } = await open(on.browser, on.server.address);
-    // Nothing that is changed elsewhere is heard of here.
+    // This window hears of no changes elsewhere.
     await context.route('**/api/feed', (route) => route.abort());
     await page.goto(`${on.server.address}/songs/${id}/hand-over`);
     await page.getByRole('button', { name: /^MIDI files: .* 960/ }).waitFor();
@@ -427,14 +427,14 @@ describe('an archive', () => {
         before[i]!.layers.map((l) => [l.header.id, l.events.length]).sort(),
       );
     }
-    // It opens, and plays with its backing.
+    // The imported song opens, and plays with its backing.
     await there.page
       .getByRole('link', { name: /^The Orchard Gate/ })
       .first()
       .click();
     await there.page.getByText('Ready', { exact: true }).waitFor();
     await there.page.keyboard.press('Shift+Digit1');
-    // Once more: it is there, and is asked about.
+    // The second import finds the job, and asks.
     await bringIn('job.zip', bytes);
     await there.page.getByText(/is here already\. Nothing of it is written over/).waitFor();
     await press(there.page, 'Join its songs');
@@ -442,7 +442,7 @@ describe('an archive', () => {
     await bringIn('job.zip', bytes);
     await press(there.page, 'Another job beside it');
     await there.page.getByRole('region', { name: 'Marsh Light, series two 2' }).waitFor();
-    // What is damaged says so; what is none is refused, and the desk stays as it was.
+    // A damaged archive is reported, another file refused, and the desk is unchanged.
     await bringIn('short.zip', bytes.subarray(0, Math.floor(bytes.length * 0.6)));
     await there.page.getByText('It is damaged. All else in it is whole, and comes:').waitFor();
     await press(there.page, 'Not now');
@@ -507,7 +507,7 @@ describe('what a client sends back', () => {
   });
 });
 
-/** A song's one sound file as it is handed over by a delivery. */
+/** Only sound file of a song's delivery. */
 async function soundOf(
   id: string,
   delivery: Partial<Delivery>,

@@ -1,4 +1,4 @@
-/** Commands from the keys, the stand, the brief by key, and how many presses a job takes. */
+/** Commands from the keys, the stand, the brief by keyboard, and the number of presses for common tasks. */
 import type { Page } from 'playwright-core';
 import { describe, expect, it } from 'vitest';
 import { COMMANDS_BY_KEY } from '../core/performance/commandKeys';
@@ -65,7 +65,7 @@ describe('long work', () => {
     await page.keyboard.press('Shift+Digit1');
     const line = await context.newCDPSession(page);
     await line.send('Network.enable');
-    /** Has what comes from the server come at this pace, in bytes a second; -1 for as fast as it can. */
+    /** Limits the server's speed, in bytes a second; -1 for no limit. */
     const pace = (downloadThroughput: number) =>
       line.send('Network.emulateNetworkConditions', {
         ...{ offline: false, latency: 0, uploadThroughput: -1, downloadThroughput },
@@ -288,9 +288,9 @@ describe('fingers', () => {
           .filter((b) => b.getClientRects().length > 0 && b.getBoundingClientRect().height < 39.5)
           .map((b) => b.textContent),
       );
-    // Practice speed has its place on Play's sentence and in the keys as well.
+    // Practice speed is also in Play's sentence and among the keys.
     expect(small.length).toBeLessThanOrEqual(1);
-    // A finger that stays is shown the words, as a pointer that rests is, and presses nothing.
+    // A long touch shows a control's hint, as a resting pointer does, and presses nothing.
     const again = footplate(page).getByRole('button', { name: /^Go again/ });
     const box = (await again.boundingBox())!;
     const finger = { x: box.x + box.width / 2, y: box.y + box.height / 2, id: 1 };
@@ -320,7 +320,7 @@ describe('the brief by key', () => {
     await page.keyboard.press('ArrowDown');
     await says(page, /^What happens to what is there: merge/);
     await page.keyboard.press('Enter');
-    // Each way says what it does before it is chosen.
+    // Each mode is explained before it is selected.
     await page.getByText('A take of its own, heard in these bars at once.').waitFor();
     await page.getByText('Everything in these bars gives way').waitFor();
     await page.keyboard.press('Escape');
@@ -355,7 +355,7 @@ describe('the brief by key', () => {
 });
 
 describe('a job takes so many presses', () => {
-  /** Counts what the player does: a text that is typed is one. */
+  /** Counts the player's actions; typing a text counts as one. */
   function counted(page: Page) {
     let count = 0;
     return {

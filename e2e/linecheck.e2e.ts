@@ -10,9 +10,9 @@ import { trial } from './trial';
 import type { OpenedSong } from './types';
 
 const on = trial();
-// What one test sets of the keyboard, the next does not inherit.
+// Settings of a keyboard from one test do not reach the next.
 beforeEach(() => putDevice(on.server.address, 'midi:stand-in', { ...PLAIN_KEYBOARD, on: true }));
-/** The song once its only take is there, whole. */
+/** Song once its only take has arrived. */
 const taken = (id: string, within?: number): Promise<OpenedSong> =>
   until(async () => {
     const found = await readSong(on.server.address, id);
@@ -38,7 +38,7 @@ describe('the chain', () => {
     await send(page, [0x80, 60, 64]);
     expect(await link(page, 'messages').innerText()).toContain('Stage keyboard: C4');
 
-    // The wrong channel: the message that was left out is named, and the mend lets it through.
+    // Wrong channel: the rejected message is named, and the repair admits it.
     await choose(page, 'Channel', '5');
     await send(page, [0x90, 62, 90], [0x80, 62, 64]);
     await now(page).getByText('something on another channel was left out').waitFor();
@@ -46,7 +46,7 @@ describe('the chain', () => {
     await send(page, [0x90, 62, 90], [0x80, 62, 64]);
     await now(page).getByText('Every link is whole').waitFor();
 
-    // No part hears, and a muted one.
+    // Without an armed part, and with a muted one.
     await page.keyboard.press('Shift+Digit3');
     await page.getByRole('button', { name: 'armed', exact: true }).click();
     await page.getByText('No part is armed.').first().waitFor();
@@ -60,7 +60,7 @@ describe('the chain', () => {
     await page.getByRole('button', { name: 'Let it sound' }).click();
     await now(page).getByText('Every link is whole').waitFor();
 
-    // Switched off: that is said when it is played, whatever the keys on screen do, and mended.
+    // A switched-off keyboard is reported when it is played, and repaired.
     await page.getByLabel('Listen to Stage keyboard').setChecked(false);
     await now(page).getByText('Stage keyboard is switched off.').waitFor();
     await send(page, [0x90, 64, 90], [0x80, 64, 64]);
@@ -116,7 +116,7 @@ describe('a keyboard', () => {
     const id = await addSong(on.server.address);
     const { page, context } = await lineCheck(id);
     await page.getByLabel('Octaves up').waitFor();
-    // All within one turn of the page, which leaves in the same.
+    // All messages in one turn of the page.
     await page.evaluate(`{
       const set = (label, value) => {
         const field = document.querySelector(label);
@@ -187,7 +187,7 @@ describe('a keyboard', () => {
   });
 });
 
-/** A microphone that hears what the page plays, 80 ms later. */
+/** Microphone that hears the page's output 80 ms later. */
 const HEARS_THE_OUTPUT = `{
   const connect = AudioNode.prototype.connect;
   const ways = new WeakMap();
@@ -244,7 +244,7 @@ describe('latency', () => {
     await page.getByRole('tab', { name: 'Latency' }).click();
     await page.getByText(words).waitFor();
     await context.close();
-    // Another set-up says that these figures are not its own.
+    // Another set-up reports that these values are not its own.
     const other = await lineCheck(id, (c) =>
       c
         .addInitScript(
@@ -264,7 +264,7 @@ describe('latency', () => {
       await withKeyboard(c);
       await c.addInitScript(HEARS_THE_OUTPUT);
     });
-    // Another test of this server may have measured this set-up.
+    // Another test may have measured this set-up.
     await page.getByText('Ready', { exact: true }).waitFor();
     await page.getByRole('link', { name: 'All links good.' }).waitFor();
     const figures = async () => ((await (await fetch(`${on.server.address}/api/latency`)).json()) as object) ?? {};
@@ -334,8 +334,7 @@ describe('latency', () => {
       output: 0.02,
     });
     await page.getByRole('tab', { name: 'Latency' }).click();
-    // A tap for each click that the device plays, so many milliseconds after it was rendered; a player is never quite
-    // the same.
+    // A tap for each click, some milliseconds after it was rendered, with a player's scatter.
     const tap = async (button: string, late: number) => {
       await time.hold();
       await page.evaluate('standIn.context().listen()');
@@ -393,7 +392,7 @@ describe('hearing oneself', () => {
     await page.getByRole('tab', { name: 'Latency' }).click();
     await page.getByRole('button', { name: 'Through Rack organ' }).click();
     await send(page, [0x90, 60, 90]);
-    // The release goes where the note went, whatever is set in between.
+    // The release goes where the note went, even after a change of settings.
     await page.getByRole('button', { name: 'The keyboard sounds by itself' }).click();
     await send(page, [0x80, 60, 64], [0x90, 62, 90], [0x80, 62, 64]);
     expect(await page.evaluate('midiHeard')).toEqual([
@@ -421,7 +420,7 @@ describe('hearing oneself', () => {
     expect(await page.getByRole('region', { name: 'The brief' }).innerText()).toContain(
       'Piano (C4 to G9) and Organ (C-1 to B3)',
     );
-    // Before the first pass of a visit the brief says whether everything is ready; after it, no more.
+    // Before the first pass the brief says whether all links are good; later it does not.
     await page.getByText('All links good.').waitFor();
     await time.roll(() => pressRecord(page));
     await time.press(48, 0.5, 0.9);
@@ -444,7 +443,7 @@ describe('hearing oneself', () => {
         .flatMap((l) => l.events.flatMap((e) => (e.message.type === 'noteOn' ? [e.message.key] : [])));
     expect([keysOf('piano'), keysOf('organ')]).toEqual([[72], [48]]);
     expect(await page.getByText('All links good.').count()).toBe(0);
-    // One undo takes the pass back from both.
+    // One undo takes the pass back from both parts.
     await page.keyboard.press('u');
     await until(async () => (await readSong(on.server.address, id)).document.parts.every((p) => p.takes.length === 0));
     await context.close();
@@ -462,13 +461,13 @@ describe('levels', () => {
       const text = await page.locator('[data-test=peak]').innerText();
       return Number(/(−?\d+\.\d) dBFS/.exec(text)?.[1]?.replace('−', '-') ?? NaN);
     };
-    // Four keys as loud as they can be, on a part at -6 dB: heard, and not clipped.
+    // Four keys at full velocity on a part at -6 dB are heard without clipping.
     const loud = await until(async () => ((await peakNow()) > -30 ? await peakNow() : undefined));
     expect(loud).toBeLessThan(0);
     await send(page, ...[48, 60, 64, 67].map((k) => [0x80, k, 64]));
-    // They ring on for a while, and may add up to more than was read.
+    // They ring on, and may add up to more than was read.
     await footplate(page).getByText('silent').waitFor();
-    // What is softer afterwards does not lower the peak that is held.
+    // Softer notes later do not lower the held peak.
     const peak = await peakNow();
     expect(peak).toBeGreaterThanOrEqual(loud);
     await send(page, [0x90, 60, 20]);
@@ -476,7 +475,7 @@ describe('levels', () => {
     await send(page, [0x80, 60, 64]);
     expect(await peakNow()).toBe(peak);
     await page.getByRole('button', { name: /Set Piano to/ }).click();
-    // Nine decibels of room above the peak, to the decibel, as far as a level can be raised.
+    // Headroom of nine decibels, exact to a decibel.
     const gain = await until(async () => {
       const { gainDb } = (await readSong(on.server.address, id)).document.parts[0]!;
       return gainDb === -6 ? undefined : gainDb;

@@ -13,7 +13,7 @@ const on = trial();
 const openPlay = (id: string) => openTimed(on.browser, on.server.address, `/songs/${id}/play`);
 const takesOf = async (id: string, part = 0) =>
   (await readSong(on.server.address, id)).document.parts[part]!.takes.length;
-/** The line: key, start and end in quarters, to the tick. */
+/** Line as key, start and end in quarters, exact to the tick. */
 const lineIn = async (id: string, part = 0) =>
   lineOf(await readSong(on.server.address, id), part).map((n) => [
     n.key,
@@ -22,7 +22,7 @@ const lineIn = async (id: string, part = 0) =>
   ]);
 const holds = (page: Page, words: string) => footplate(page).getByText(words).waitFor();
 
-/** Number of events that look-back has in the browser's storage. */
+/** Number of look-back's events in the browser's storage. */
 const heldInStorage = (page: Page): Promise<number> =>
   page.evaluate(
     () =>
@@ -38,7 +38,7 @@ const heldInStorage = (page: Page): Promise<number> =>
       }),
   );
 
-/** Sends a performance as if it had been played until a moment ago. */
+/** Sends a performance with time stamps up to a moment ago. */
 async function playFreely(page: Page, style: 'chords' | 'waltz', bpm: number, bars: number): Promise<number> {
   const { notes } = performed({ style, bpm, bars, looseness: 6, drift: 0, seed: 9 });
   const sent = notes
@@ -54,7 +54,7 @@ async function playFreely(page: Page, style: 'chords' | 'waltz', bpm: number, ba
   return notes.length;
 }
 
-/** A pass with one note was recorded, which is not offered; undone, it is. */
+/** A recorded note is not offered by look-back; after undo it is. */
 async function withUndonePass(id: string) {
   const opened = await openPlay(id);
   const { page, time } = opened;
@@ -89,7 +89,7 @@ describe('keeping what rolled', () => {
     ]);
     await time.move(400);
     await holds(page, 'nothing held');
-    // What was struck just before the press is in it.
+    // The note just before the press is included.
     await time.press(63, 2.5, 2.6);
     await time.to(2.61);
     await page.keyboard.press('k');
@@ -142,12 +142,12 @@ describe('keeping what rolled', () => {
     await page.keyboard.press('l');
     await time.roll(() => page.keyboard.press(' '));
     await footplate(page).getByText('Round bars 1–8').waitFor();
-    // Two laps of eight seconds, a note in each.
+    // Two laps of eight seconds with a note in each.
     await time.press(70, 1, 1.5);
     await time.press(72, 9.25, 9.75);
     await time.to(10);
     await page.keyboard.press('k');
-    // A new take each, as the brief says of laps; the later one is heard as far as it goes.
+    // Each lap is a take; the later one is picked as far as it goes.
     await until(async () => (await takesOf(id, 1)) === 3);
     expect(await lineIn(id, 1)).toEqual([[72, 5, 7]]);
     await context.close();
@@ -223,7 +223,7 @@ describe('keeping what was played with nothing rolling', () => {
     await until(async () => (await takesOf(id)) === 1);
     const line = lineOf(await readSong(on.server.address, id));
     expect(line).toHaveLength(count);
-    // On the beats of the song, as near as it was played.
+    // On the song's beats, with the deviations that were played.
     expect(line[0]!.from).toBeLessThan(0.1);
     for (const note of line) expect(Math.abs(note.from * 2 - Math.round(note.from * 2))).toBeLessThan(0.2);
     await panel.waitFor({ state: 'detached' });
@@ -265,7 +265,7 @@ describe('keeping what was played with nothing rolling', () => {
     await holds(page, '2 notes held');
     await press(page, 64);
     await until(async () => (await heldInStorage(page)) === 6);
-    // A page that is killed gets no chance to put anything away.
+    // A killed page cannot store anything.
     await page.goto('chrome://crash').catch(() => {});
     const again = await context.newPage();
     await again.goto(`/songs/${id}/play`);
@@ -281,7 +281,7 @@ describe('keeping what was played with nothing rolling', () => {
     await panel.getByText('Nothing is held for this song').waitFor();
     await again.reload();
     await footplate(again).getByText('Ready', { exact: true }).waitFor();
-    // Nothing has been read yet where nothing is held: what is struck now is all there is.
+    // With an empty buffer nothing has to be loaded first.
     await press(again, 67);
     await holds(again, '1 note held');
     await context.close();
@@ -289,7 +289,7 @@ describe('keeping what was played with nothing rolling', () => {
 });
 
 describe('two windows that hear the same keyboard', () => {
-  /** One note is struck in the first, and the second is opened: what the first one held is there. */
+  /** A note is buffered in the first window; the second one has it. */
   async function bothOpen(id: string) {
     const opened = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
     const { page: first, context, errors } = opened;
@@ -305,7 +305,7 @@ describe('two windows that hear the same keyboard', () => {
   it('hold what is played once: the one in the player’s hands, and the other when that one goes', async () => {
     const id = await addSong(on.server.address);
     const { first, second, context, errors } = await bothOpen(id);
-    // It has come to the front, and goes on from it.
+    // The focused window takes over.
     await press(second, 62);
     await press(first, 62);
     await holds(second, '2 notes held');

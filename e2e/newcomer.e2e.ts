@@ -10,7 +10,7 @@ import { addPlayedSong } from './played';
 import { addSong, readSong, startServer, until } from './server';
 import { trial } from './trial';
 
-/** Paths of somebody who has never read a word about it. */
+/** Paths of a newcomer without a manual. */
 const on = trial();
 const openPlay = async (id: string) => {
   const opened = await open(on.browser, on.server.address, `/songs/${id}/play`, withKeyboard);
@@ -18,7 +18,7 @@ const openPlay = async (id: string) => {
   return opened;
 };
 const documentOf = async (id: string) => (await readSong(on.server.address, id)).document;
-/** Files let go of over an element. @returns whether the browser would have opened them in the page's place */
+/** Files dropped on an element. @returns true if the browser would have opened them */
 const drop = (page: Page, selector: string, files: readonly SentFile[]): Promise<boolean> =>
   page.evaluate(`(() => {
     const transfer = new DataTransfer();
@@ -62,7 +62,7 @@ describe('the first minute', () => {
       .getByRole('region', { name: 'Marsh Light' })
       .getByRole('link', { name: /^Causeway/ })
       .waitFor();
-    // A second song goes to the job that is there by then.
+    // A second song is added to the existing job.
     await page.getByRole('button', { name: 'Play now' }).click();
     await page.getByText('Piano is not played yet').waitFor();
     await state(page, 'Ready');
@@ -79,7 +79,7 @@ describe('the first minute', () => {
     await page.getByLabel('Job, new or on the Desk').fill('Marsh Light');
     await page.getByRole('button', { name: 'Keep the names' }).click();
     await page.getByText('Low water', { exact: true }).first().waitFor();
-    // A job that is not there takes nothing, and the rest of what was asked is not done either.
+    // A missing job receives nothing, and the rest of the request is not carried out.
     const song = `${empty.address}/api/songs/${/songs\/([^/]+)/.exec(page.url())![1]}`;
     const headers = { 'content-type': 'application/json' };
     const body = JSON.stringify({ title: 'High water', jobId: 'gone', shelf: 'away' });
@@ -190,7 +190,7 @@ describe('room', () => {
     await page.getByText('64 of at most 64 parts.').waitFor();
     expect(await page.getByRole('button', { name: 'Add it' }).isDisabled()).toBe(true);
     await page.keyboard.press('Escape');
-    // The one that was added last can hear the keys, and sounds.
+    // The latest added part can be armed, and sounds.
     await page.locator('.part', { hasText: 'The last one' }).getByRole('button', { name: 'arm', exact: true }).click();
     await page.evaluate('midiSend([0x90, 60, 127])');
     await footplate(page)

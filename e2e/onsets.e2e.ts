@@ -11,10 +11,10 @@ import type { OpenedSong } from './types';
 
 const on = trial();
 const BPM = 240;
-/** A quarter note, in seconds. */
+/** Length of a quarter, in seconds. */
 const QUARTER = 60 / BPM;
 
-// What one test sets of a keyboard, the next does not inherit.
+// Settings of a keyboard from one test do not reach the next.
 beforeEach(() => putDevice(on.server.address, 'bench', { on: false }));
 
 async function play(bars: number, over: Partial<SongDocument> = {}, trouble = {}): Promise<Timed & { id: string }> {
@@ -34,8 +34,8 @@ async function benchPlays(page: Page, late = 0): Promise<void> {
   await page.evaluate(`void (tallKettle.bench.lateness = ${late})`);
 }
 /**
- * Worst distance of the written part's notes from where they are written, in milliseconds. All must be there, and no
- * other.
+ * Largest error of the recorded notes against the written part, in milliseconds; all notes have to be there, and no
+ * others.
  */
 function worstOf(song: OpenedSong, bars: number): number {
   const written = study(meterMap(song.document.meter), bars)
@@ -49,7 +49,7 @@ function worstOf(song: OpenedSong, bars: number): number {
 }
 const onsetsOf = (song: OpenedSong): number[] =>
   song.layers[0]!.events.flatMap((e) => (e.message.type === 'noteOn' ? [e.at] : []));
-/** Plays a key on each of these seconds of the song, as rendered. */
+/** Plays a key at given seconds of the song, as rendered. */
 async function playAt(time: Time, seconds: readonly number[], late = 0): Promise<void> {
   for (const at of seconds) await time.press(60, at, at + 0.02, { late });
 }
@@ -62,7 +62,7 @@ describe('a note lands where it was made, to the thousandth of a millisecond', (
     const { page, context, time, id } = await play(bars);
     await benchPlays(page, late);
     await time.roll(() => page.keyboard.press('r'));
-    // Sixty milliseconds of work, twenty of rest, all along.
+    // Sixty milliseconds of work in every eighty.
     const from = await time.of(-1);
     if (busy)
       await page.evaluate(`for (let at = ${from}; at < ${from} + 66e3; at += 80) standIn.busy.push({ at, for: 60 })`);
@@ -95,7 +95,7 @@ describe('a note lands where it was made, to the thousandth of a millisecond', (
     await time.to(2.1);
     const anchor = (await page.evaluate('tallKettle.anchor()')) as { context: number; song: number };
     const { from, samples } = await time.heard();
-    // A stroke begins where there was silence for a twentieth of a second.
+    // An onset has a twentieth of a second of silence before it.
     const strokes: number[] = [];
     let quiet = Infinity;
     samples.forEach((sample, i) => {
@@ -123,8 +123,7 @@ describe('the output latency', () => {
       { output: 0.06 },
     );
     await time.roll(() => page.keyboard.press('r'));
-    // As rendered for who hears the keys through the program; with the click as heard for who hears the keyboard
-    // itself.
+    // As rendered for players who listen to the program; as heard for those who listen to the keyboard.
     await playAt(time, [0.5 + off, 1 + off, 1.75 + off]);
     await time.to(3);
     await page.keyboard.press('r');
@@ -162,20 +161,18 @@ describe('two clocks', () => {
     const bar12 = 11;
     const began = await time.of(bar12);
     await time.dry(began, DRY * 1000);
-    // In page time, after the start of the dropout; the last of them lies in what had been heard before it.
+    // Page times after the start of the dropout; the last one is in sound heard before it.
     const before = [1, 5, 10.9];
     await playAt(time, before);
-    // In the dry range nothing is heard: the note is where the music stands still, as far as the page can know by
-    // then.
+    // During the dropout the music stands still, and so does a note's place.
     const inside = 12;
-    // Two readings make a new line: by then it is known.
+    // Two readings make a new line.
     const after = [DRY * 1000 + 25, 250, 1000, 4000];
     for (const ms of [inside, ...after]) {
       await time.send([0x90, 61, 90], began + ms);
       await time.send([0x80, 61, 64], began + ms + 8);
     }
-    // Just after it the page cannot know yet whether the device had run dry before the note or behind it, however
-    // late it comes.
+    // Just after it the page cannot know yet whether the device ran dry before or after the note.
     await time.send([0x90, 62, 90], began + DRY * 1000 + 3, 60);
     await time.send([0x80, 62, 64], began + DRY * 1000 + 9, 60);
     await time.to(18);

@@ -10,7 +10,7 @@ import type { Layer } from '../core/takes/layer';
 
 export interface OnsetErrors {
   readonly onsets: number;
-  /** Those not around a dropout of the audio device. */
+  /** Notes away from dropouts. */
   readonly measured: number;
   readonly dropouts: number;
   readonly missing: number;
@@ -18,33 +18,32 @@ export interface OnsetErrors {
   readonly median: number;
   readonly p99: number;
   readonly worst: number;
-  /** The same notes against the audio clock's own readings around each stamp, dropouts left out: 99th percentile. */
+  /** Error against the audio clock's own readings around each stamp, without dropouts: 99th percentile. */
   readonly clockP99: number;
 }
 
 export interface OnsetTrial {
   readonly bars: number;
   readonly bpm: number;
-  /** Milliseconds by which event dispatch is late at most. */
+  /** Largest simulated delay of events, in milliseconds. */
   readonly lateness: number;
-  /** Keeps the page's main thread busy in long ranges. */
+  /** True to block the page's thread for long. */
   readonly busy: boolean;
 }
 
 const quantile = (sorted: readonly number[], share: number): number =>
   sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))] ?? Number.NaN;
 
-/** A jump of the audio clock larger than this between two readings is a dropout of the device. */
+/** Jump of the audio clock between two readings that counts as a dropout. */
 const DROPOUT = 0.002;
 /**
- * Around a dropout the music itself jumps, and a page that is kept busy takes two turns to see it: there is no right
- * place for a note.
+ * Time around a dropout in which notes are ignored: the music itself jumps, and a busy page sees it two turns later.
  */
 const AROUND_MS = 250;
 
 type Readings = readonly (readonly [number, number])[];
 
-/** The page times at which the audio device ran dry. */
+/** Page times of dropouts. */
 const dropoutsIn = (readings: Readings): number[] =>
   readings.flatMap(([p, c], i) => {
     const before = readings[i - 1];
@@ -52,8 +51,8 @@ const dropoutsIn = (readings: Readings): number[] =>
   });
 
 /**
- * Distance of each note's place from the audio time that readings around its stamp say, once the constant between the
- * song's clock and the audio clock is taken off. Milliseconds, sorted.
+ * Distance of each note's place from the audio time of its stamp, less the constant offset of the clocks; milliseconds,
+ * sorted.
  */
 function againstClock(
   onsets: readonly number[],
@@ -83,7 +82,7 @@ function againstClock(
 export async function onsetErrors(browser: Browser, server: Running, trial: OnsetTrial): Promise<OnsetErrors> {
   const tempo = [{ tick: 0, bpm: trial.bpm }];
   const id = await addSong(server.address, { bars: trial.bars, tempo });
-  // Reads the audio clock on its own, beside the program, to hold the placement against.
+  // Reads the audio clock independently of the program, for comparison.
   const { page, context } = await open(browser, server.address, `/songs/${id}/play`, (made) =>
     made
       .addInitScript(
@@ -153,7 +152,7 @@ export async function onsetErrors(browser: Browser, server: Running, trial: Onse
   let missing = 0;
   for (const note of written) {
     const at = secondsAt(map, note.start);
-    // Page time and song time drift apart by no more than the dropouts themselves.
+    // Page and song time drift apart by no more than the dropouts.
     if (dropouts.some((d) => Math.abs((at + begun) * 1000 - d) < AROUND_MS)) continue;
     // Within half of the shortest distance between two notes of a key.
     const near = played.filter((p) => p.key === note.key && Math.abs(secondsAt(map, p.start) - at) < 0.1);

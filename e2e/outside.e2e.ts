@@ -20,7 +20,7 @@ import type { OpenedSong } from './types';
 
 const on = trial();
 const BPM = 240;
-/** Nothing but what was recorded is to be heard. */
+/** Mutes everything but recorded sound. */
 const NO_CLICK = { ...newSong('x', 'piano').click, when: 'never' } as const;
 
 async function play(
@@ -38,7 +38,7 @@ async function heardAsRecorded(page: Page): Promise<void> {
   await page.keyboard.press('Escape');
   await page.getByRole('button', { name: 'Piano’s sound: its recorded sound' }).waitFor();
 }
-/** Records a take in which a key is struck at some seconds of the song. */
+/** Records a take with notes at some seconds of the song. */
 async function take({ page, time }: Timed, at: readonly number[], ends = 4): Promise<void> {
   await time.roll(() => page.keyboard.press('r'));
   for (const from of at) await time.press(60, from, from + 0.1);
@@ -48,7 +48,7 @@ async function take({ page, time }: Timed, at: readonly number[], ends = 4): Pro
   await time.free();
 }
 
-/** The song once its recordings are closed, as many as there should be, and its takes have so many layers. */
+/** Song once its recordings are closed and its takes have a number of layers. */
 const recorded = (id: string, count: number, layers = count): Promise<OpenedSong> =>
   until(async () => {
     const song = await readSong(on.server.address, id);
@@ -64,7 +64,7 @@ async function samplesOf({ audio }: Recording): Promise<Float64Array> {
 }
 
 const QUIET = 0.002;
-/** Places where sound comes up out of silence, in frames. */
+/** Frames at which sound begins after silence. */
 function onsetsIn(samples: ArrayLike<number>, rate: number): number[] {
   const found: number[] = [];
   let last = -Infinity;
@@ -76,7 +76,7 @@ function onsetsIn(samples: ArrayLike<number>, rate: number): number[] {
   return found;
 }
 
-/** The number of requests that wait in a page's browser. */
+/** Number of requests queued in a page's browser. */
 const unsent = (page: Page): Promise<number> =>
   page.evaluate(
     () =>
@@ -92,7 +92,7 @@ const unsent = (page: Page): Promise<number> =>
       }),
   );
 
-/** Times in the song at which something begins in what is heard of its recordings, in seconds. */
+/** Onsets in the recorded sound, in song seconds. */
 async function heardOnsets(song: OpenedSong, part = 0): Promise<number[]> {
   const layers = new Map(song.layers.map((l) => [l.header.id, l as never]));
   const recordings = new Map(song.recordings.map((r) => [r.id, r]));
@@ -249,7 +249,7 @@ describe('an instrument outside', () => {
     await time.roll(() => page.keyboard.press('r'));
     for (const at of [0.5, 1.25, 3.6]) await time.press(60, at, at + 0.1);
     await time.to(4);
-    // What the browser does between two moves of the clock takes the machine's own time.
+    // Work of the browser between two moves of the clock takes real time.
     await until(async () => (await unsent(page)) === 0);
     await mortal.kill();
     const { context } = await openPage(on.browser, on.server.address, `/songs/${id}/play`);
@@ -278,7 +278,7 @@ describe('an instrument outside', () => {
     await next.getByText(/What had been played was kept as a take of Piano/).waitFor();
     const song = await recorded(id, 1);
     const [only] = song.document.parts[0]!.takes;
-    // Four seconds at the song's tempo, but for what was on its way.
+    // Four seconds at the song's tempo, less what was under way.
     expect(((only!.to - only!.from) / 960) * (60 / BPM)).toBeGreaterThan(3.5);
     expect(song.recordings).toHaveLength(1);
     await context.close();
@@ -375,7 +375,7 @@ describe('sounding the line again', () => {
     await time.hold();
     await time.listen();
     await soundAgain(timed, /^Sound all 8 bars$/);
-    // What is struck meanwhile is not heard by the instrument.
+    // Notes played meanwhile do not reach the instrument.
     await time.press(80, 3, 3.1);
     await ends(timed);
     const song = await recorded(id, 2, 1);
@@ -391,7 +391,7 @@ describe('sounding the line again', () => {
     await again(page).getByText('heard', { exact: true }).waitFor();
     await page.keyboard.press('Escape');
 
-    // As played it is the take's own sound, where that was played.
+    // Untreated, the take's own sound is heard, at its own times.
     await time.hold();
     await page.keyboard.press('Home');
     await page.keyboard.down('b');
@@ -424,7 +424,7 @@ describe('sounding the line again', () => {
     const brief = { ...newSong('x', 'piano').brief, range: { from: 3840, to: 4 * 3840 }, punchIn: false } as const;
     const timed = await play({ brief: { ...brief, punchOut: false } }, browser, async (context) => {
       await withKeyboard(context);
-      // The stand-in for the device plays no streams: nothing comes in by the input.
+      // The simulated device plays no streams, so no input arrives.
       await context.addInitScript(
         'window.MediaStreamAudioSourceNode = class extends GainNode { constructor(context) { super(context); } }',
       );
@@ -447,16 +447,16 @@ describe('sounding the line again', () => {
       return now.document.parts[0]!.soundedAgain.length === 1 && now;
     });
     const [sounded] = song.document.parts[0]!.soundedAgain;
-    // The last of them was stopped in its middle.
+    // The last note was stopped in its middle.
     expect([sounded!.first, sounded!.bars.length]).toEqual([2, 2]);
     const sent = (await page.evaluate('midiSentAt')) as { bytes: number[]; at: number }[];
     const played = sent.filter(({ bytes }) => bytes[0] === 0x90);
     const lined = struckIn(song);
-    // From a bar ahead of the first on; the last had been given to the port already, half a second ahead.
+    // From a bar ahead on; the last message was handed to the port half a second ahead.
     expect(played).toHaveLength(4);
     const ahead = await Promise.all(lined.map((at) => time.of(at)));
     played.forEach(({ at }, i) => expect(Math.abs(at - ahead[i]!)).toBeLessThan(1));
-    // Nothing is left sounding.
+    // Nothing sounds on.
     for (const { at } of played) expect(sent.some((s) => s.bytes[0] === 0x80 && s.at > at)).toBe(true);
     expect(sent.filter(({ bytes }) => bytes[0] === 0x80)).toHaveLength(4);
     await context.close();
@@ -485,7 +485,7 @@ describe('an input of the machine', () => {
     const [made] = song.recordings;
     expect(made!.from).toBe('Fake Audio Input 1');
     const samples = await samplesOf(made!);
-    // However slow the machine is, what came in is there: the fake device beeps every second or so.
+    // On a slow machine all input is still there: the fake device beeps about every second.
     expect(samples.length).toBeGreaterThan(made!.rate);
     expect(samples.reduce((most, s) => Math.max(most, Math.abs(s)), 0)).toBeGreaterThan(0.05);
     await context.close();

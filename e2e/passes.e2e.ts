@@ -10,36 +10,36 @@ import { trial } from './trial';
 import type { OpenedSong } from './types';
 
 const on = trial();
-/** A quarter is a quarter of a second, a bar is one. */
+/** A quarter is a quarter of a second, a bar a second. */
 const BPM = 240;
 
 const openPlay = (id: string) => openTimed(on.browser, on.server.address, `/songs/${id}/play`);
 const upper = (text: string) => text[0]!.toUpperCase() + text.slice(1);
 const quarters = (from: number, to: number) => Array.from({ length: to - from }, (_, i) => from + i);
 const olds = (line: ReturnType<typeof lineOf>) => line.filter((n) => n.key === OLD).map((n) => Math.round(n.from));
-/** Notes that were played anew: key, start and end in quarters, to the tick. */
+/** Newly played notes: key, start and end in quarters, exact to the tick. */
 const news = (line: ReturnType<typeof lineOf>) =>
   line.filter((n) => n.key > OLD).map((n) => [n.key, Math.round(n.from * 960) / 960, Math.round(n.to * 960) / 960]);
 const struckIn = (song: OpenedSong) =>
   song.layers.map((l) => l.events.flatMap((e) => (e.message.type === 'noteOn' ? [e.message.key] : [])));
-/** The song once it has so many takes. */
+/** Song once it has a number of takes. */
 const withTakes = (id: string, count: number) =>
   until(async () => {
     const song = await readSong(on.server.address, id);
     return song.document.parts[0]!.takes.length === count && song.layers.every((l) => l.closing) && song;
   });
-/** Leaves another station. The page changes in a frame, which does not come on a clock that is held. */
+/** Leaves another station, without waiting for frames, which do not come while the clock is stopped. */
 async function goToPlay(page: Page): Promise<void> {
   await page.getByRole('link', { name: 'Play', exact: true }).click();
   await page.getByRole('region', { name: 'The brief' }).waitFor();
 }
-/** Ends what rolls by a key, and lets it be put away. */
+/** Ends the roll by a key, and waits until it is stored. */
 async function end(time: Time, page: Page, key = 'r'): Promise<void> {
   await page.keyboard.press(key);
   await time.state('Ready');
   await time.free();
 }
-/** Lets the loop go round bars, in a way. */
+/** Sets a loop over bars, with a lap policy. */
 async function goRound(page: Page, bars: readonly [number, number], laps?: string): Promise<void> {
   await chooseBars(page, ...bars);
   await page.getByLabel('Go round until I stop').check();
@@ -65,7 +65,7 @@ describe('what happens to what is there', () => {
       const found = await putAway(on.server.address, id, 2);
       return lineOf(found).some((n) => n.key === 72) && found;
     });
-    // What was sent is what was kept, where it was struck.
+    // Sent notes were stored where they were played.
     expect(song.layers[1]!.events.map((e) => [Math.round(e.at * 1e6) / 1e6, e.message.type])).toEqual([
       [1.45, 'noteOn'],
       [1.95, 'noteOff'],
@@ -91,8 +91,7 @@ describe('laps', () => {
     const { page, context, errors, time } = await openPlay(id);
     await goRound(page, [2, 3], LAP_NAMES[laps]);
     await time.roll(() => page.keyboard.press('r'));
-    // A note in each of the first two laps of two seconds, none in the third, and the fourth is broken off after
-    // another.
+    // A note in each of the first two laps, none in the third; the fourth is broken off after one.
     await time.press(72, 1.5, 1.75);
     await time.press(74, 4, 4.5);
     await time.press(76, 7.6, 7.7);
@@ -106,7 +105,7 @@ describe('laps', () => {
       return found.document.parts[0]!.takes.some((t) => t.layers.some((l) => l.endsWith('.3'))) && found;
     });
     const expected: Readonly<Record<string, { layers: number[]; heard: unknown[] }>> = {
-      // The broken-off lap takes only its own range, three quarters: what it does not reach is heard as it stood.
+      // The broken-off lap replaces only its own three quarters.
       'a new take each': {
         layers: [1, 1, 1, 1],
         heard: [
@@ -149,10 +148,10 @@ describe('laps', () => {
     };
     expect(song.document.parts[0]!.takes.map((t) => t.layers.length)).toEqual(expected[laps]!.layers);
     expect(news(lineOf(song))).toEqual(expected[laps]!.heard);
-    // What was there stays outside the loop; inside it stays where laps are added to it, and gives way elsewhere.
+    // Outside the loop existing notes stay; inside they stay where laps are added, and are replaced otherwise.
     const stays = laps === 'build up' || laps === 'a layer each';
     expect(olds(lineOf(song))).toEqual(stays ? quarters(0, 24) : [...quarters(0, 4), ...quarters(12, 24)]);
-    // Every note that was sent is in the layer of its lap; the idle lap left none.
+    // Each sent note is in its lap's layer; the idle lap left none.
     expect(struckIn(song).slice(1)).toEqual([[72], [74], [76]]);
     expect(errors).toEqual([]);
     await context.close();
@@ -169,7 +168,7 @@ describe('laps', () => {
         .join();
     await time.roll(() => page.keyboard.press('r'));
     await time.press(72, 0.5, 0.75);
-    // A lap is put away when nothing late can come for it any more.
+    // A lap is stored when no late message can come for it.
     await time.to(3.25);
     await until(async () => (await keys()) === '72');
     await page.keyboard.press('u');
@@ -182,7 +181,7 @@ describe('laps', () => {
     await until(async () => (await keys()) === '');
     await page.keyboard.press('y');
     await until(async () => (await keys()) === '74');
-    // What was taken back is still held.
+    // Undone notes are still buffered.
     expect(struckIn(await readSong(on.server.address, id)).flat()).toContain(72);
     expect(errors).toEqual([]);
     await context.close();
@@ -252,11 +251,11 @@ describe('a note that is waited for', () => {
     await page.keyboard.press('Escape');
     await time.roll(() => page.keyboard.press('r'));
     await time.state('Waiting for your first note');
-    // The count of two-second bars goes round twice; the note comes six tenths of a beat into the third bar.
+    // The count of two-second bars repeats twice; the note comes six tenths of a beat into the third.
     await time.press(64, 4.3, 4.5);
     await time.to(4.6);
     await time.state('Recording');
-    // The music has its place now: a beat and a half after the first note.
+    // The music has its place now, a beat and a half after the first note.
     const first = place / 2;
     await time.press(65, first + 0.75, first + 1);
     await time.to(first + 1.5);
@@ -383,7 +382,7 @@ describe('in and out', () => {
     await says('bars 2–8');
     await page.locator('[data-control=where]').click();
     await page.getByRole('button', { name: 'beats', exact: true }).waitFor();
-    // The control leaves the sentence that it changes in sight.
+    // The control leaves its sentence in view.
     const [card, pop] = [(await brief.boundingBox())!, (await page.locator('.popup').boundingBox())!];
     expect(pop.y).toBeGreaterThanOrEqual(card.y + card.height);
     await page.getByRole('button', { name: 'beats', exact: true }).click();
@@ -395,7 +394,7 @@ describe('in and out', () => {
     await page.keyboard.press('Escape');
     await page.mouse.click(chart.x + 30, at(9)[1]);
     await says('bars 9–16');
-    // The in-bracket's foot is drawn back to where the lead-in starts.
+    // The in-bracket's tail reaches back to the start of the lead-in.
     const foot: [number, number] = [at(9, 0)[0], chart.y + 1 + 16 + 74 + 62 + 5];
     await drag(foot, at(7, 0));
     await brief.getByText('lead in with').waitFor();

@@ -21,14 +21,14 @@ const note = (key: number, start: number, length = 800): Note => ({
   start,
   end: start + length,
 });
-/** Quarters of one key in every bar: which take is heard where can be read from the line. */
+/** Take of quarters on one key in every bar, so that the line shows which take is picked. */
 const quarters = (key: number, bars: number): Reading => ({
   notes: Array.from({ length: bars * 4 }, (_, i) => note(key, i * 960)),
   controls: [],
 });
 const kept = <T>(id: string, what: (song: OpenedSong) => T | false | undefined) =>
   until(async () => what(await readSong(on.server.address, id)));
-/** The keys that are heard, bar by bar. */
+/** Keys that are heard, bar by bar. */
 const keysIn = (song: OpenedSong): number[] => {
   const bars = new Map<number, number>();
   for (const { key, from } of lineOf(song)) bars.set(Math.floor(from / 4), key);
@@ -36,7 +36,7 @@ const keysIn = (song: OpenedSong): number[] => {
 };
 const lanes = (page: Page) => page.getByRole('application', { name: /^Takes of/ });
 const sentence = (page: Page) => page.getByRole('region', { name: 'The line' });
-/** The middle of a bar in the lane of a take, both counted from 1, where the sheet shows so many bars. */
+/** Middle of a bar in a take's lane, both from 1, in a sheet of so many bars. */
 async function placeOf(page: Page, bars: number, lane: number, bar: number) {
   const box = (await lanes(page).boundingBox())!;
   const width = (box.width - 2 - 132 - 10) / bars;
@@ -90,7 +90,7 @@ describe('a chorus from three takes', () => {
     await page.mouse.move(to.x, to.y, { steps: 4 });
     await page.mouse.up();
     expect(await kept(id, (s) => keysIn(s)[5] === 60 && keysIn(s))).toEqual([64, 64, 62, 64, 60, 60, 64, 64]);
-    // The right edge of take 1's range goes a bar further.
+    // The right edge of take 1's range is dragged a bar on.
     const edge = await placeOf(page, 8, 1, 6);
     await page.mouse.move(edge.x + edge.width / 2, edge.y);
     await page.mouse.down();
@@ -164,7 +164,7 @@ describe('a join', () => {
     };
     const id = await addTakenSong(on.server.address, 4, 120, [chord, quarters(72, 4)]);
     const { page, context } = await pickPage(id);
-    // The pedal of the first take alone, under the notes of the second.
+    // Pedal of the first take alone, under the notes of the second.
     await lanes(page).focus();
     await page.keyboard.press('ArrowRight');
     await page.getByRole('group', { name: 'Controllers alone' }).getByRole('button', { name: 'sustain pedal' }).click();
@@ -184,7 +184,7 @@ describe('a join', () => {
     expect(lineOf(ringing).find((n) => n.key === 60 && n.from > 1)!.to).toBeCloseTo(10.8, 3);
     await page.getByRole('button', { name: 'Lift the pedal' }).click();
     await page.getByRole('button', { name: /bar 3 .*mended/ }).waitFor();
-    // Or it is let stand as it is, and moved to where nothing is held.
+    // Or it is accepted, and moved to where nothing is held.
     await page.getByRole('button', { name: 'Cut' }).click();
     await page.getByRole('button', { name: 'Lift the pedal' }).click();
     await page.getByRole('button', { name: /^Move to/ }).click();
@@ -200,7 +200,7 @@ describe('a join', () => {
 describe('a suggested comp', () => {
   it('is accepted, one range of it refused: what was picked by hand stays', async () => {
     const { takes } = madeTakes({ takes: 6, bars: 12, bpm: 120, looseness: 10, seed: 11, slips: 0.03 });
-    // What is heard is a take that has nothing to do with the others.
+    // A take that is unrelated to the others is heard.
     const id = await addTakenSong(on.server.address, 12, 120, [...takes, quarters(60, 12)]);
     const { page, context } = await pickPage(id);
     const byHand = await placeOf(page, 12, 3, 1);

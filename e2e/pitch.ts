@@ -4,10 +4,10 @@ import { madeFiles } from './runs';
 
 const RATE = 48_000;
 
-/** Frequency of a key, in Hz. */
+/** Frequency of a key in hertz. */
 export const keyPitch = (key: number): number => 440 * 2 ** ((key - 69) / 12);
 
-/** Frequency at which a held middle A is loudest, in Hz, once anything is heard. */
+/** Frequency at which a held middle A is loudest, once it is heard. */
 export const heardPitch = (page: Page): Promise<number> =>
   page.evaluate(`(async () => {
     const { output, context } = tallKettle.engine();
@@ -23,7 +23,7 @@ export const heardPitch = (page: Page): Promise<number> =>
     return Math.max(...bins) > -90 ? (at * context.sampleRate) / analyser.fftSize : 0;
   })()`) as Promise<number>;
 
-/** Frequency of a pure wave that a song's first file begins with: it crosses nothing twice in each period. */
+/** Frequency of the pure wave at the beginning of a song's first file, from its zero crossings. */
 export async function bouncedPitch(address: string, song: string): Promise<number> {
   const run = await madeFiles(address, song, { midi: 'none', sheets: false });
   if (run.state !== 'ready') throw new Error(`The run is ${run.state}: ${run.trouble ?? ''}`);

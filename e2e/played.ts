@@ -10,12 +10,12 @@ import { addSong, fourFour, post, put, readSong, until } from './server';
 import { readMidiFile, type MidiSong } from '../core/files/smf';
 import type { OpenedSong } from './types';
 
-/** Quarter notes of one key that are there before a pass. */
+/** Quarter notes of one key, present before a pass. */
 export const OLD = 50;
 
 /**
- * A song whose piano has takes that read as is said, of all of its bars, the last one heard.
- * @param over of the song; its parts come after the piano
+ * Song whose piano has given takes over all bars, the last one picked.
+ * @param over fields of the song; its parts follow the piano
  */
 export async function addTakenSong(
   address: string,
@@ -63,7 +63,7 @@ export async function addTakenSong(
   return id;
 }
 
-/** A song whose piano has a quarter note on every beat of some bars. */
+/** Song whose piano has a quarter note on every beat of some bars. */
 export function addPlayedSong(
   address: string,
   bars: number,
@@ -82,7 +82,7 @@ const layersOf = (song: OpenedSong) =>
     song.layers.flatMap((l): [string, Layer][] => (l.closing ? [[l.header.id, { ...l, closing: l.closing }]] : [])),
   );
 
-/** A part's line as the server has it: key, start and end in quarters. */
+/** Line of a part as the server has it: key, start and end in quarters. */
 export function lineOf(song: OpenedSong, index = 0): { key: number; from: number; to: number }[] {
   return readPart(song.document.parts[index]!, songReader(song.document, layersOf(song)).read).notes.map((n) => ({
     key: n.key,
@@ -91,14 +91,14 @@ export function lineOf(song: OpenedSong, index = 0): { key: number; from: number
   }));
 }
 
-/** The song once a pass has been put away: everything is at the server, and it has so many layers. */
+/** Song once a pass is stored: everything is on the server, and it has a number of layers. */
 export const putAway = (address: string, id: string, layers: number, within?: number): Promise<OpenedSong> =>
   until(async () => {
     const song = await readSong(address, id);
     return song.layers.filter((l) => l.closing).length >= layers && song;
   }, within);
 
-/** Plays a key of the stand-in keyboard for a while. */
+/** Plays a key of the simulated keyboard for a while. */
 export const press = (page: Page, key: number, forMs = 150): Promise<void> =>
   page.evaluate(
     `(async () => { const now = performance.now(); midiSend([0x90, ${key}, 90], now); await new ` +
@@ -117,7 +117,7 @@ export async function chooseBars(page: Page, first: number, last: number): Promi
   }
 }
 
-/** Presses a button that saves a MIDI file, and reads the file. */
+/** Presses a button that saves a MIDI file, and parses the file. */
 export async function saveMidi(page: Page, name: string): Promise<{ readonly name: string; readonly song: MidiSong }> {
   const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name }).click()]);
   return {

@@ -5,11 +5,11 @@ import { openTimed, type Timed } from './clock/time';
 import { readSong, until } from './server';
 import type { OpenedSong } from './types';
 
-/** A note of the Bench keyboard, known outside the page. */
+/** Note of the Bench keyboard, as noticed outside the page. */
 interface TimedMessage {
-  /** Time on the page's clock, in milliseconds. */
+  /** Page time in milliseconds. */
   readonly at: number;
-  /** Time at which it was heard of here, on the machine's own clock. */
+  /** Machine time at which it was noticed. */
   readonly told: number;
 }
 const watched =
@@ -19,13 +19,13 @@ const watched =
       struck.push({ at, told: performance.now() });
     });
   };
-/** Time within which a note is kept, whatever dies, on a machine that keeps up. */
+/** Time within which a note is stored whatever crashes, on a machine that keeps up. */
 const KEPT_WITHIN_MS = 250;
-/** Time of the machine for what the browser does between two moves of the clock. */
+/** Real time for the browser's work between two moves of the clock. */
 const settle = (): Promise<void> => new Promise((done) => setTimeout(done, 600));
 
 export const openSound = (page: Page): Promise<void> => page.getByRole('button', { name: /^Piano’s sound/ }).click();
-/** Records the stand-in for an instrument outside beside the keys. */
+/** Records the simulated outside instrument beside the keys. */
 export async function withInstrument(page: Page): Promise<void> {
   await openSound(page);
   await choose(page, 'Input of Piano', 'Bench instrument');
@@ -35,16 +35,16 @@ export async function withInstrument(page: Page): Promise<void> {
 
 export interface Recording extends Timed {
   /**
-   * Number of notes that were struck so long ago that they must be kept, whatever dies now: by the page's clock, which
-   * a test can move faster than the machine writes, and by the machine's, with what an answer of the page takes there.
+   * Number of notes that are old enough to survive a crash now, by the page's clock, which a test can move faster than
+   * the machine writes, and by the machine's.
    */
   readonly due: () => Promise<number>;
   readonly struck: () => Promise<number>;
-  /** The place in the song half a second ago, in seconds. */
+  /** Place in the song half a second ago, in seconds. */
   readonly dueSound: () => Promise<number>;
 }
 
-/** A pass that the Bench keyboard plays, so many seconds of it. @param sounds with the sound of an instrument */
+/** Pass played by the Bench keyboard for some seconds. @param sounds true to record an instrument's sound */
 export async function recordFor(
   browser: Browser,
   address: string,
@@ -76,7 +76,7 @@ export async function recordFor(
     dueSound: async () => ((await time.now()) - from) / 1000 - 0.5,
     due: async () => {
       const asked = performance.now();
-      // The page was killed: it was last asked just before.
+      // The page was killed right after it was asked.
       last = await time.now().catch(() => last);
       const answer = performance.now() - asked;
       const writes = performance.now() - KEPT_WITHIN_MS - answer;
@@ -85,11 +85,11 @@ export async function recordFor(
   };
 }
 
-/** Number of notes in the layers of a song. */
+/** Number of notes in a song's layers. */
 export const notesIn = (song: OpenedSong): number =>
   song.layers.flatMap((l) => l.events).filter((e) => e.message.type === 'noteOn').length;
 
-/** The song once the pass that was recorded is a take of its first part, and nothing of it is open any more. */
+/** Song once the recorded pass is a take of its first part, and nothing of it is open. */
 export const onceTaken = (address: string, id: string): Promise<OpenedSong> =>
   until(async () => {
     const song = await readSong(address, id);

@@ -2,7 +2,7 @@ import { USUAL_DELIVERY, type Delivery } from '../core/handover/delivery';
 import type { Run } from '../server/handover/runs';
 import { post, put, readSong, until } from './server';
 
-/** A run of its song's files, once it has come to its end: ready or failed. */
+/** Run of a song's files that has ended, ready or failed. */
 export const endedRun = (address: string, runId: string, within?: number): Promise<Run> =>
   until(async () => {
     const run = (await (await fetch(`${address}/api/runs/${runId}`)).json()) as Run;
@@ -10,9 +10,9 @@ export const endedRun = (address: string, runId: string, within?: number): Promi
   }, within);
 
 /**
- * Makes a song's files by a delivery.
- * @param delivery what is not as usual
- * @param within how long that may take, in milliseconds
+ * Makes a song's files.
+ * @param delivery settings that differ from the default
+ * @param within time limit in milliseconds
  */
 export async function madeFiles(
   address: string,

@@ -12,13 +12,13 @@ export interface Running {
   readonly address: string;
   readonly folder: string;
   readonly port: number;
-  /** Its process, to look at from outside. */
+  /** Process of the server. */
   readonly pid: () => number;
-  /** Stops the server as a crash would. */
+  /** Kills the server as by a crash. */
   readonly kill: () => Promise<void>;
   /** Starts it again on the same folder and port. */
   readonly restart: () => Promise<void>;
-  /** Stops it and removes its folder. */
+  /** Stops it and deletes its folder. */
   readonly end: () => Promise<void>;
 }
 
@@ -31,13 +31,10 @@ const gone = (child: ChildProcess): Promise<void> =>
     }
   });
 
-/**
- * The built server on a folder of its own.
- * @param within where that folder is made
- */
+/** Built server on a folder of its own. @param within parent folder */
 export async function startServer(demo = false, within = tmpdir()): Promise<Running> {
   const folder = mkdtempSync(join(within, 'tall-kettle-'));
-  // Composed once for all tests (`demo.ts`), where they run together; otherwise made here.
+  // Made once for all tests (`demo.ts`) where they run together; otherwise made here.
   const made = process.env.TALL_KETTLE_DEMO;
   if (demo && made) cpSync(made, folder, { recursive: true });
   else if (demo && fillDemo(folder) !== 0) throw new Error('The demo data could not be made.');
@@ -79,11 +76,11 @@ export async function put(address: string, path: string, body: unknown): Promise
   if (!response.ok) throw new Error(`${path}: ${response.status} ${await response.text()}`);
 }
 
-/** Sets what is remembered of a keyboard. */
+/** Sets a keyboard's stored settings. */
 export const putDevice = (address: string, port: string, settings: unknown): Promise<void> =>
   put(address, `/api/devices/${encodeURIComponent(port)}`, settings);
 
-/** Adds a job with one song and returns the song's id. */
+/** Adds a job with one song. @returns the song's id */
 export async function addSong(address: string, over: Partial<SongDocument> = {}): Promise<string> {
   const job = await post<{ id: string }>(address, '/api/jobs', { title: 'Trial' });
   const document = { ...newSong('Trial song', 'piano'), ...over };
@@ -92,13 +89,13 @@ export async function addSong(address: string, over: Partial<SongDocument> = {})
 
 export const fourFour = meterMap([{ bar: 1, beats: 4, unit: 4 }]);
 
-/** A song as the server has it. */
+/** Song as the server has it. */
 export async function readSong(address: string, id: string): Promise<OpenedSong> {
   const sent = (await (await fetch(`${address}/api/songs/${id}`)).json()) as SentSong;
   return { ...sent, layers: sent.layers.map(unpacked) };
 }
 
-/** Waits until something holds; asks five times a second. */
+/** Waits for a condition, tested five times a second. */
 export async function until<T>(what: () => Promise<T | undefined | false>, within = 90_000): Promise<T> {
   const deadline = Date.now() + within;
   for (;;) {

@@ -61,7 +61,7 @@ describe('a client’s files', () => {
       ]);
     await page.waitForURL(/set-up$/);
     await page.getByText(/^Silent.wav: The file is silent/).waitFor({ timeout: 30_000 });
-    // Only the last three words are shown at a time; the page's own record has them all.
+    // Only the last three notices are shown at a time; the page's record has all.
     await page.getByText('Reed Lane', { exact: true }).last().waitFor();
     await page.getByText('2 tempos from 90 bpm, 3/4').waitFor();
     await page.getByRole('button', { name: 'Take it' }).click();
@@ -80,10 +80,10 @@ describe('a client’s files', () => {
       ['Refrain', 8],
     ]);
     expect(document.notes).toContain('refrain twice');
-    // The mix came twice and lies there once, beside the MIDI file; nothing is left of the rest.
+    // The mix came twice and is stored once, beside the MIDI file.
     expect(stored().length - before).toBe(2);
     expect(stored().some((n) => n.startsWith('.'))).toBe(false);
-    // Sound and MIDI alike show how loud they are.
+    // Sound and MIDI alike show their level.
     const shows = ['Reed Lane mix', 'Bass'].map((name) =>
       page.waitForFunction(
         (label) =>
@@ -166,7 +166,7 @@ describe('a backing without a click', () => {
     await page.getByRole('button', { name: 'Stop', exact: true }).click();
     await page.getByText(/^Listening: /).waitFor({ state: 'detached' });
     expect(await page.getByText(/^\d+ beats, /).count()).toBe(0);
-    // Pressed again, it listens from the start.
+    // A second press starts the analysis again.
     await find.click();
     await page.getByText('600 beats, a steady 120 bpm.').waitFor();
     expect(errors).toEqual([]);
@@ -185,7 +185,7 @@ describe('a backing without a click', () => {
     await panel.getByLabel('Frequency of A in Hz').fill('442');
     await page.keyboard.press('Enter');
     await expect.poll(() => panel.getByLabel('Tuning in cents against 440 Hz').inputValue()).toBe('7.9');
-    // A half tone and more is another key, and no tuning.
+    // A semitone and more is another key, and no tuning.
     await panel.getByLabel('Tuning in cents against 440 Hz').fill('900');
     await page.keyboard.press('Enter');
     await page.getByRole('link', { name: 'Play', exact: true }).click();
@@ -222,7 +222,7 @@ describe('a backing without a click', () => {
   });
 
   it('gives the song its tempo: the bars are where the music’s bars are', async () => {
-    // Players who lean back and forth by two percent, after a second of room noise.
+    // Players whose tempo varies by two percent, after a second of room noise.
     const beats: number[] = [1.2];
     for (let i = 0; i < 63; i += 1) beats.push(beats.at(-1)! + 0.6 * (1 + 0.02 * Math.sin(i / 7)));
     const id = await addSong(on.server.address, { bars: 8 });
@@ -231,7 +231,7 @@ describe('a backing without a click', () => {
     await page.getByRole('button', { name: 'Find the beats' }).click();
     await page.getByText(/^64 beats, /).waitFor();
 
-    // A beat that is dragged is pinned there, and the rest goes on around it.
+    // A dragged beat is pinned, and the others follow.
     const wave = page.getByRole('application', { name: /Band/ });
     const box = (await wave.boundingBox())!;
     const scale = (box.width - 2 - 54 - 12) / 12;
@@ -242,7 +242,7 @@ describe('a backing without a click', () => {
     await page.mouse.up();
     await page.getByRole('button', { name: /Clear 1 pin/ }).click();
     await page.getByRole('button', { name: /^Clear \d+ pin/ }).waitFor({ state: 'detached' });
-    // Tapping along to a range while it plays says as much as pins do.
+    // Tapping along while it plays works like pins.
     await time.roll(() => page.keyboard.press(' '));
     for (let i = 0; i < 5; i += 1) {
       await page.keyboard.press('t');
@@ -266,7 +266,7 @@ describe('a backing without a click', () => {
     expect(Math.max(...off)).toBeLessThan(25);
     expect([...off].sort((a, b) => a - b)[32]).toBeLessThan(10);
     expect(document.bars).toBe(16);
-    // One undo brings the old tempo and the old place back.
+    // One undo restores the old tempo and place.
     await page.keyboard.press('u');
     const back = await kept(id, (s) => s.document.tempo.length === 1 && s);
     expect(back.document.backings[0]!.offset).toBe(0);
@@ -327,7 +327,7 @@ describe('practice speed', () => {
     for (let beat = 0; beat < 16; beat += 1) await time.press(60, beat * 0.3, beat * 0.3 + 0.075);
     await time.state('Recording');
     await time.state('Ready');
-    // Four bars of 200 last 4.8 s, and twice that at half speed.
+    // Four bars at 200 bpm last 4.8 s, and twice that at half speed.
     expect((await time.of(4.8)) - began).toBeCloseTo(9600, 3);
     await time.free();
     const song = await kept(id, (s) => s.document.parts[0]!.takes.length === 1 && s.layers[0]!.closing !== null && s);
@@ -362,7 +362,7 @@ describe('sections, rhythm and click', () => {
       ['Verse', 4, 'shuffle'],
     ]);
     expect(document.bars).toBe(12);
-    // The end of a section is dragged on the form's strip: half of the way back to its start.
+    // A section's end is dragged half of the way back to its start.
     const end = page.locator('.strip .end').first();
     const block = (await page.locator('.strip .block').first().boundingBox())!;
     const grip = (await end.boundingBox())!;
@@ -371,7 +371,7 @@ describe('sections, rhythm and click', () => {
     await page.mouse.move(grip.x + 3 - block.width / 2, grip.y + 10, { steps: 5 });
     await page.mouse.up();
     await kept(id, (s) => s.document.sections[0]!.bars === 4);
-    // And the order by keys.
+    // Sections are reordered by keys.
     await page.getByRole('button', { name: 'Move Verse down' }).first().press('Enter');
     await footplate(page).getByText('Ready', { exact: true }).waitFor();
     await page.keyboard.press(' ');
@@ -399,7 +399,7 @@ describe('the backups', () => {
       body: JSON.stringify({ title: 'Ruined' }),
     });
     expect(patch.status).toBe(200);
-    // The Desk behind the dialog follows by itself.
+    // The Desk behind the dialog updates by itself.
     await page.getByText('Ruined').waitFor();
     await backups.first().click();
     await dialog.getByRole('button', { name: 'Bring back beside: Trial song' }).click();
@@ -412,7 +412,7 @@ describe('the backups', () => {
     await dialog.getByRole('button', { name: 'Yes, the whole desk as it was then' }).click();
     await page.getByText('Ruined').waitFor({ state: 'detached' });
     await until(async () => (await readSong(own.address, id)).document.title === 'Trial song');
-    // What it was just before is a backup, too.
+    // The state just before is a backup, too.
     await until(async () => (await backups.count()) === 2);
     expect(errors).toEqual([]);
     await context.close();

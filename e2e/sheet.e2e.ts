@@ -16,7 +16,7 @@ const pdfOf = async (name: string, sheet: LeadSheet): Promise<SentFile> => ({
 const panelOf = (page: Page) => page.getByRole('complementary', { name: 'Sheet' });
 const bring = (page: Page, ...files: SentFile[]): Promise<void> =>
   panelOf(page).getByLabel('Files of the sheet').setInputFiles(files);
-/** Colours that a page's canvas has beside white: none of one that is not drawn. */
+/** Number of non-white colours in a page's canvas; 0 before it is drawn. */
 const drawnOf = (page: Page): Promise<boolean> =>
   page.evaluate(`(() => {
     const canvas = document.querySelector('.sheet-paper canvas');
@@ -40,7 +40,7 @@ describe('the client’s sheet', () => {
     );
     sheet.systems.slice(1).forEach((s, i) => expect(Math.abs(s.top - truth.systems[i + 1]!.top)).toBeLessThan(0.03));
     await expect.poll(() => drawnOf(page)).toBe(true);
-    // It turns by itself, and the bar that plays is marked; page 2 begins at bar 9.
+    // It turns by itself and marks the current bar; page 2 begins at bar 9.
     await panelOf(page).getByText('page 1 of 3').waitFor();
     await page.keyboard.press(' ');
     await panelOf(page).getByText('page 2 of 3').waitFor();
@@ -54,7 +54,7 @@ describe('the client’s sheet', () => {
     await stand.getByRole('img', { name: 'Page 1 of the sheet' }).waitFor();
     await stand.getByRole('img', { name: 'Page 2 of the sheet' }).waitFor();
     await page.keyboard.press(' ');
-    // The one that was read gives way to the third while the second is read.
+    // The finished page gives way to the third while the second is read.
     await stand.getByRole('img', { name: 'Page 3 of the sheet' }).waitFor();
     expect(await stand.getByRole('img', { name: 'Page 2 of the sheet' }).count()).toBe(1);
     expect(errors).toEqual([]);
@@ -67,7 +67,7 @@ describe('the client’s sheet', () => {
     await state(page, 'Ready');
     const documentNow = async () => (await readSong(on.server.address, id)).document.sheet;
     await page.getByRole('button', { name: 'Sheet', exact: true }).click();
-    // A picture of a page has no text.
+    // A picture has no text.
     const picture = await page.evaluate(`(async () => {
       const canvas = new OffscreenCanvas(400, 560);
       canvas.getContext('2d').fillRect(20, 40, 300, 8);
@@ -129,7 +129,7 @@ describe('the client’s sheet', () => {
     await page.getByText('400 pages joined the song’s sheet.').waitFor();
     await panelOf(page).getByText('page 1 of 400').waitFor();
     await until(async () => (await readSong(on.server.address, id)).document.sheet.pages.length === 400);
-    // And they come again with the page.
+    // Marks come back with the page.
     await page.reload();
     await state(page, 'Ready');
     await page.getByRole('button', { name: 'Sheet', exact: true }).click();

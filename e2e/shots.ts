@@ -59,7 +59,7 @@ try {
     .sort((a, b) => a[0]! - b[0]!);
   const player = await open(browser, server.address, '/songs/night-ferry/play', withKeyboard);
   await player.page.getByText('Ready', { exact: true }).waitFor();
-  // Played a moment ago: the stamps lie in the past.
+  // Played a moment ago, with time stamps in the past.
   await player.page.evaluate(
     `{ const sent = ${JSON.stringify(sent)}; const base = performance.now() - 1000 * sent.at(-1)[0]; ` +
       'for (const [at, ...bytes] of sent) midiSend(bytes, base + 1000 * at); }',
@@ -83,7 +83,7 @@ try {
   await page.getByRole('button', { name: 'Chorus 1' }).click();
   await page.getByRole('button', { name: 'Quantize these bars' }).click();
   await page.waitForTimeout(700);
-  // A few notes by hand, over the treatment.
+  // Some hand edits, over the treatment.
   await page.getByRole('tab', { name: 'By hand' }).click();
   const roll = (await page.getByRole('application', { name: /^Piano roll/ }).boundingBox())!;
   await page.mouse.move(roll.x + 260, roll.y + 60);
@@ -95,7 +95,7 @@ try {
   await page.waitForTimeout(600);
   await shot(page, 'tidy');
   await page.keyboard.press('Shift+Digit6');
-  // A first version goes out; a change after it is what the second is about.
+  // A first version is handed over; a change after it is listed in the second.
   await page.getByRole('button', { name: 'leave it out' }).click();
   const waves = page.getByRole('button', { name: 'Accept' });
   while ((await waves.count()) > 0) {

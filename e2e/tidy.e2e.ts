@@ -19,7 +19,7 @@ const BAR = 3840;
 const note = (key: number, start: number, length = 800, velocity = 80): Note => ({
   ...{ id: `${key}:${start}`, key, velocity, release: 64, start, end: start + length },
 });
-/** A chord a bar, and a tune of quarters over it; the pedal down through every other bar. */
+/** Part of a chord a bar under a tune of quarters, with the pedal down in every other bar. */
 const TUNE: Reading = {
   notes: Array.from({ length: 8 }, (_, bar) => [
     ...[48, 60, 64].map((key) => note(key, bar * BAR, 1800)),
@@ -34,7 +34,7 @@ const TUNE: Reading = {
 };
 const PEDAL = 'control 64';
 
-/** The part as the server has it: what is heard, treated. */
+/** Treated line of the part, as the server has it. */
 function lineOf(song: OpenedSong, index = 0) {
   const layers = new Map(
     song.layers.flatMap((l): [string, Layer][] => (l.closing ? [[l.header.id, { ...l, closing: l.closing }]] : [])),
@@ -55,7 +55,7 @@ async function tidyPage(id: string) {
   await roll.waitFor();
   await opened.page.waitForFunction(() => document.querySelector('.roll canvas')!.clientWidth > 400);
   const box = (await roll.boundingBox())!;
-  // Bars 1 to 4, and every key that is played with two around.
+  // Bars 1 to 4, and all keys with notes with two around.
   const frame: RollFrame = {
     ...{ width: box.width - 2, height: box.height - 2, view: { from: 0, to: 4 * BAR }, lanes: [PEDAL] },
     keys: { low: 46, high: 77 },
@@ -86,7 +86,7 @@ describe('notes changed with the pointer', () => {
     const id = await addTakenSong(on.server.address, 8, 120, [TUNE]);
     const played = (await kept(id, (s) => s.layers.length > 0 && lineOf(s))).notes.map(words);
     const { page, context, errors, at, drag, inVelocity } = await tidyPage(id);
-    // The second quarter of the tune goes a sixteenth later and a tone up; while it is dragged, it is said.
+    // The tune's second quarter is dragged a sixteenth later and a tone up, with words beside it.
     const [from, to] = [at(1200, 73), at(1440, 75)];
     await page.mouse.move(from.x, from.y);
     await page.mouse.down();
@@ -95,11 +95,11 @@ describe('notes changed with the pointer', () => {
     await page.locator('.said', { hasText: 'E♭5  1·2·240' }).waitFor();
     await page.mouse.up();
     await kept(id, (s) => firstBars(s).map(words).includes('75 1200-1900 80'));
-    // The third by its end, to the next grid line.
+    // The third is dragged by its end, to the next grid line.
     const end = at(1920 + 700, 74);
     await drag({ x: end.x - 2, y: end.y }, { x: at(2880, 74).x, y: end.y });
     await kept(id, (s) => firstBars(s).map(words).includes('74 1920-2880 80'));
-    // The chord softer, by its velocity.
+    // The chord is made softer.
     await page.mouse.dblclick(at(300, 60).x, at(300, 60).y);
     await drag(inVelocity(0, 0.4), inVelocity(0, 0.7));
     const softer = await kept(id, (s) => {
@@ -107,7 +107,7 @@ describe('notes changed with the pointer', () => {
       return chord.length === 4 && chord.every((n) => n.velocity < 60) && chord.map((n) => n.velocity);
     });
     expect(new Set(softer).size).toBe(1);
-    // One drawn where there is none, one cut in two.
+    // A note is drawn, and one is split.
     await page.getByRole('button', { name: 'Draw', exact: true }).click();
     await drag(at(480 + 40, 69), at(900, 69));
     await kept(id, (s) => firstBars(s).some((n) => n.key === 69 && n.start === 480 && n.end === 960));
@@ -218,7 +218,7 @@ describe('notes changed with keys alone', () => {
     await kept(id, (s) => !firstBars(s).some((n) => n.velocity === 85));
     await page.keyboard.press('0');
     await page.keyboard.press('Control+c');
-    // Pasted at the playhead, which is at bar 1; then again behind itself.
+    // Pasted at the playhead in bar 1, then repeated.
     await page.keyboard.press('Control+v');
     await kept(id, (s) => firstBars(s).some((n) => n.key === 74 && n.start === 0 && n.velocity === 85));
     await page.keyboard.press('Control+d');
@@ -256,7 +256,7 @@ describe('notes changed with keys alone', () => {
       comp: [{ from: 0, to: 8 * BAR, takeId: song.document.parts[0]!.takes[0]!.id }],
     };
     expect(lineOf({ ...song, document: { ...song.document, parts: [alone] } }).notes.map((n) => n.key)).toEqual([50]);
-    // What is pasted while it is shown goes into it, and not into the line.
+    // Notes pasted while a take is shown go into the take.
     await page.keyboard.press('Control+a');
     await page.keyboard.press('Control+c');
     await page.keyboard.press('Control+d');
@@ -277,7 +277,7 @@ describe('controllers', () => {
     await kept(id, (s) => pedal(s).some(([at, v]) => at === 3840 && v === 0));
     await drag(inPedal(BAR + 960), inPedal(BAR + 2880));
     await kept(id, (s) => pedal(s).some(([at, v]) => at === BAR + 960 && v === 127));
-    // By keys: the chosen bar goes.
+    // By keys: the selected bar goes.
     await page.mouse.click(inPedal(2 * BAR + 1500).x, inPedal(0).y);
     await roll.focus();
     await page.keyboard.press('Delete');
@@ -317,7 +317,7 @@ describe('controllers', () => {
   });
 });
 
-/** The dialog in which bars are copied, moved, repeated, swapped and cleared. */
+/** Dialog for copying, moving, repeating, swapping and clearing bars. */
 function barsDialog(page: Page) {
   const dialog = page.getByRole('dialog', { name: 'Bars' });
   const field = async (name: string, value: number) => {
@@ -369,14 +369,14 @@ describe('bars', () => {
   });
 
   it('are moved and swapped, of one part or of every part, the pedal with them', async () => {
-    // Each bar says which it is: one key for all of its quarters. The pedal is down in the odd ones.
+    // Each bar has its own key for all quarters, so it can be recognized; the pedal is down in odd ones.
     const told: Reading = {
       notes: Array.from({ length: 32 }, (_, i) => note(60 + (i >> 2), i * 960, 700)),
       controls: TUNE.controls,
     };
     const organ = newPart({ id: 'organ', name: 'Organ' }, 1);
     const id = await addTakenSong(on.server.address, 8, 120, [told], { parts: [organ] });
-    /** The key of each bar, and whether the pedal goes down in it: "60p", or "-" for a silent one. */
+    /** Key of each bar, with p for pedal, as in "60p"; "-" for a silent bar. */
     const barsOf = (s: OpenedSong, part = 0) => {
       const { notes, controls } = lineOf(s, part);
       return Array.from({ length: 8 }, (_, bar) => {
@@ -411,7 +411,7 @@ describe('bars', () => {
     await rollOf(page).waitFor();
     await page.keyboard.press('u');
     const song = await kept(id, (s) => barsOf(s) === PLAYED && barsOf(s, 1) === ORGAN && s);
-    // What was copied stays at the server, and is a take no more.
+    // Copied layers stay on the server, and are no take any more.
     expect(song.document.parts.map((p) => p.takes.length)).toEqual([1, 1]);
     expect(errors).toEqual([]);
     await context.close();
@@ -491,7 +491,7 @@ it('what is changed while a long song plays is handed over as far as it sounds s
   await page.keyboard.press('Control+a');
   await page.keyboard.press(' ');
   await page.getByText('Playing', { exact: true }).waitFor();
-  // Of each schedule how many events it has, and for how long it lasts.
+  // Number of events and length of each schedule.
   await page.evaluate(`{
     window.schedules = [];
     const post = MessagePort.prototype.postMessage;

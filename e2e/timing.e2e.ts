@@ -20,7 +20,7 @@ const HALFWAY = 119;
 const note = (key: number, start: number, length = 200): Note => ({
   ...{ id: `${key}:${start}`, key, velocity: 80, release: 64, start, end: start + length },
 });
-/** Eighths, every other a little late; and three notes that lie between two sixteenths. */
+/** Eighths, every other a little late; with three notes between two sixteenths. */
 const LATE = 24;
 const STRAY = [2 * BAR + 960 + HALFWAY, 4 * BAR + 1920 + HALFWAY, 6 * BAR + 2880 + HALFWAY];
 const LOOSE: Reading = {
@@ -61,13 +61,13 @@ describe('a part', () => {
     await page.getByText('Playing', { exact: true }).waitFor();
     await slider(page, 'Strength').focus();
     for (let i = 0; i < 30; i += 1) await page.keyboard.press('ArrowRight');
-    // While it plays and the hand has not rested: seen already.
+    // Shown already while it plays, before the pause after a change.
     await page.getByText('100% of the way to sixteenths').waitFor();
     await kept(id, (s) => recipe(s)?.strength === 1);
-    // A late eighth is on its line now.
+    // A late eighth is on its grid line now.
     const full = await kept(id, (s) => !starts(s).includes(480 + LATE) && starts(s));
     expect(full.filter((s) => s === 480)).toHaveLength(1);
-    // Held against each other while it goes on, by a key.
+    // A key compares both while it plays.
     await page.keyboard.press('t');
     await page.getByText('Playing half treated').waitFor();
     await page.keyboard.press('t');
@@ -79,7 +79,7 @@ describe('a part', () => {
     expect(treatedFile).toContain(480);
     await page.reload();
     await page.getByText('100% of the way to sixteenths').waitFor();
-    // What the hand did in one go is one step.
+    // Changes made in one go are one undo step.
     await page.keyboard.press('u');
     await kept(id, (s) => recipe(s)?.strength === 0.7);
     await page.getByText('70% of the way to sixteenths').waitFor();
@@ -105,7 +105,7 @@ describe('a part', () => {
     for (const place of ['3·2·1', '5·3·1', '7·4·1']) expect(places).toContain(place);
     const keys = await rows.locator('.what').allTextContents();
     const count = await rows.count();
-    // One by one, as they come: good, the line after, as played.
+    // One by one: accepted, moved to the next line, and given back as played.
     for (const [i, key] of ['q', 'x', 'a'].entries()) {
       await page.keyboard.press(key);
       await list.locator('li', { hasText: keys[i]!.slice(0, 8) }).waitFor({ state: 'detached' });
@@ -125,7 +125,7 @@ describe('a part', () => {
     await kept(id, (s) => recipe(s)?.grid === '4 straight' && asPlayed(s) >= 1);
     const song = await readSong(on.server.address, id);
     expect(Object.values(song.document.parts[0]!.decided)).toEqual(decided);
-    // Undone one by one; let go of, all at once.
+    // Undone one by one; removed all at once.
     await page.getByRole('tab', { name: 'Your ear' }).click();
     await page.keyboard.press('u');
     await page.keyboard.press('u');
@@ -183,7 +183,7 @@ describe('a part', () => {
     await page.keyboard.press('Escape');
     await page.keyboard.press('u');
     await kept(id, (s) => !recipe(s, 1) && !recipe(s, 2) && recipe(s)?.way === 'steady');
-    // On another part it is there to be taken, with where it comes from.
+    // On another part the menu offers it, with its origin.
     await choose(page, 'Part', 'Organ');
     await page.getByRole('button', { name: 'Recipes' }).click();
     await menu.getByRole('button', { name: /^Piano, / }).click();
@@ -211,7 +211,7 @@ it('lines of a long part are found away from the page, and are the same as on it
   await page.getByRole('button', { name: /^Grid/ }).click();
   await choose(page, 'Grid', 'eighths');
   await kept(id, (s) => recipe(s)?.grid === '8 straight');
-  // Until the other lines are here, the page shows what it has.
+  // Until the new lines are found, the page shows the old ones.
   let before = sixteenths;
   await until(async () => {
     const now = await says();
@@ -221,7 +221,7 @@ it('lines of a long part are found away from the page, and are the same as on it
   });
   await page.reload();
   await page.getByRole('button', { name: 'Take it off' }).waitFor();
-  // After it has been opened anew they are found on the page.
+  // After a reload they are found on the page.
   await until(async () => (await says()) === before);
   expect(errors).toEqual([]);
   await context.close();
@@ -238,7 +238,7 @@ it('a feel is taken from the demo’s drums, seen, and kept by name', async () =
   const laid = await kept('orchard-gate', (s) => s.document.parts[0]!.treatments.find((t) => t.feel)?.feel);
   expect(laid.feel.name).toBe('Drums and bass mix');
   expect(laid.feel.places.length).toBeGreaterThanOrEqual(4);
-  // The band keeps to the grid: where a bass swells late, the hat that is struck with it says when.
+  // The band keeps to the grid: where a bass swells late, the hat with it has the time.
   for (const { ms } of laid.feel.places) expect(Math.abs(ms)).toBeLessThan(10);
   await page.getByRole('img', { name: /^Drums and bass mix\. / }).waitFor();
   await page.getByRole('button', { name: 'Keep it by name' }).click();
@@ -276,7 +276,7 @@ it('on the way in, the whole recipe treats what a merged pass brought, and nothi
   const song = await kept(id, (s) => s.document.parts[0]!.treatments.length === 1 && s);
   const { notes } = lineOf(song);
   const [late] = notes.filter((n) => n.key === 72);
-  // On its line, and as much later as was set: 5 ms are 19.2 ticks at 240 to the minute.
+  // On its line, later by the offset: 5 ms are 19.2 ticks at 240 bpm.
   expect(late!.start).toBeCloseTo(BAR + 960 + 19.2, 0);
   expect(late!.played.start).toBeCloseTo(BAR + 960 + 76.8, 0);
   for (const n of notes.filter((n) => n.key === OLD)) expect(n.start).toBe(n.played.start);
@@ -287,7 +287,7 @@ it('on the way in, the whole recipe treats what a merged pass brought, and nothi
 it('says how early and late the notes of a long part were, and are once it is treated', async () => {
   const bars = 240;
   const notes = Array.from({ length: bars * 8 }, (_, i) => note(60 + (i % 5), i * 480 + 24));
-  // At 125 to the minute two ticks are a millisecond.
+  // At 125 bpm two ticks are a millisecond.
   const id = await addTakenSong(on.server.address, bars, 125, [{ notes, controls: [] }]);
   const { page, context, errors } = await tidy(id);
   const said = (now: string) =>
@@ -300,7 +300,7 @@ it('says how early and late the notes of a long part were, and are once it is tr
   await context.close();
 });
 
-/** The part's notes in the file that is handed over, in ticks. */
+/** Notes of the part in the delivered file, in ticks. */
 async function fileOf(page: Page, id: string): Promise<{ readonly at: number; readonly key: number }[]> {
   await page.goto(`${on.server.address}/songs/${id}/hand-over`);
   const { song } = await saveMidi(page, 'Save Piano');

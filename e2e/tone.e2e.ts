@@ -45,7 +45,7 @@ describe('a part’s sound', () => {
     const words =
       'Piano’s sound: Reed of the marsh, 1 octave up, Soft pad below B♭0, level 0 % by velocity, release × 1.5';
     await page.getByRole('button', { name: words }).waitFor();
-    // A key above the split is the first sound's.
+    // A key above the split sounds the first sound.
     await until(async () => Math.abs((await heardPitch(page)) - 880) < 8);
     const tone = async () => (await readSong(on.server.address, id)).document.parts[0]!.tone;
     await until(async () => (await tone()).second?.below === 22);

@@ -9,7 +9,7 @@ import { trial } from './trial';
 
 const on = trial();
 
-/** Frequency at which what goes out is loudest, in Hz, once anything does. */
+/** Loudest frequency of the output in hertz, once there is any. */
 const loudest = (page: Page): Promise<number> =>
   page.evaluate(`(async () => {
     const { output, context } = tallKettle.engine();
@@ -54,7 +54,7 @@ describe('another key', () => {
     await panel.getByRole('button', { name: 'A semitone up' }).click();
     await panel.getByRole('button', { name: 'A semitone up' }).click();
     await panel.getByText('2 semitones up, D major').waitFor();
-    // The chords go along on the stand, and the text stays as it was typed.
+    // Chord symbols follow on the stand, and the typed text stays.
     await page.getByRole('tab', { name: 'Written part' }).click();
     await page.getByText('the chart, the stand and the sheets have it 2 semitones up').waitFor();
     await page
@@ -66,12 +66,12 @@ describe('another key', () => {
     await page.keyboard.press('Escape');
     const phrase = page.locator('[data-control=key]');
     await expect.poll(() => phrase.textContent()).toContain('2 semitones up');
-    // The backing sounds a whole tone higher, as long as it was.
+    // The backing sounds a whole tone higher, at the same length.
     await page.getByRole('button', { name: 'Mute Piano', exact: true }).click();
     await page.keyboard.press(' ');
     const up = 440 * 2 ** (2 / 12);
     await expect.poll(() => loudest(page), { interval: 100 }).toBeCloseTo(up, -0.5);
-    // In the middle of it the song goes back to its own key.
+    // In mid-song it returns to its own key.
     await phrase.click();
     await page.getByRole('button', { name: 'Bars 1 to 8 at their own pitch again' }).click();
     await page.keyboard.press('Escape');
@@ -108,7 +108,7 @@ describe('another key', () => {
       { tick: 0, semitones: -1 },
       { tick: 4 * 3840, semitones: 0 },
     ]);
-    // What was there before sounds a semitone lower in the verse; what was played now, as it was played.
+    // Existing notes sound a semitone lower in the verse; new ones sound as played.
     const line = await until(async () => {
       const now = await readSong(on.server.address, id);
       return now.document.parts[0]!.takes.length === 2 && lineOf(now);
@@ -116,7 +116,7 @@ describe('another key', () => {
     expect(line.filter((n) => n.key === 71)).toHaveLength(1);
     expect(new Set(line.filter((n) => n.key !== 71 && n.from < 15).map((n) => n.key))).toEqual(new Set([OLD - 1]));
     expect(new Set(line.filter((n) => n.from > 17).map((n) => n.key))).toEqual(new Set([OLD]));
-    // Back in its own key the take follows, and says in which it was played.
+    // In the written key the take follows, and tells the key it was played in.
     await page.locator('[data-control=key]').click();
     await page.getByRole('button', { name: 'Bars 1 to 4 at their own pitch again' }).click();
     await page.keyboard.press('Escape');

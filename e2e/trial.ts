@@ -3,13 +3,13 @@ import type { Browser } from 'playwright-core';
 import { launch } from './browser';
 import { startServer, type Running } from './server';
 
-/** Browser and server that the tests of one file share. Not there before they run. */
+/** Browser and server shared by the tests of one file; unset outside them. */
 export interface Trial {
   readonly browser: Browser;
   readonly server: Running;
 }
 
-/** A browser and a server for the tests of this file, started before them and gone after. */
+/** Browser and server for the tests of this file, started before and stopped after them. */
 export function trial(demo = false): Trial {
   let browser: Browser;
   let server: Running;

@@ -75,7 +75,7 @@ describe('a MIDI interface', () => {
 describe('sound', () => {
   it('waits for the first click where the browser wants one, and says so', async () => {
     const strict = await launchStrict();
-    // Whatever a test asks of a page counts as a gesture of the person there. So the page tells by itself what it says.
+    // Playwright's calls count as user gestures, so the page itself reports what it shows.
     let said = () => {};
     const asked = new Promise<void>((done) => {
       said = done;
@@ -335,7 +335,7 @@ describe('the server', () => {
     const other = await start(`${on.server.folder}-other`);
     expect(other.code).toBe(26);
     expect(other.words).toMatch(/held by this program, with the data in .*TALL_KETTLE_PORT=/s);
-    // The same folder is no trouble: it is there already.
+    // The same folder causes no error: it exists already.
     const same = await start(on.server.folder);
     expect([same.code, same.words]).toEqual([0, expect.stringMatching(/is running already, at http/)]);
   });

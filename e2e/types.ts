@@ -4,12 +4,12 @@ import type { StoredSong } from '../server/store/songs';
 import type { Recording } from '../core/takes/sound';
 import type { Stacks } from '../core/song/history';
 
-/** Answer of the server when a song is opened. */
+/** Server's answer when a song is opened. */
 export type OpenedSong = StoredSong & {
   readonly layers: readonly StoredLayer[];
   readonly recordings: readonly Recording[];
   readonly stacks: Stacks;
 };
 
-/** The same as it is sent. */
+/** The same in its binary form. */
 export type SentSong = Omit<OpenedSong, 'layers'> & { readonly layers: readonly Packed<LayerFacts>[] };

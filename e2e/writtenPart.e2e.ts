@@ -18,7 +18,7 @@ describe('the written part', () => {
     await page.getByRole('tab', { name: 'Written part' }).click();
     const panel = page.getByRole('region', { name: 'Written part' });
     const field = panel.getByLabel('Written part, as text');
-    // A text that does not fit says so and leaves all as it is.
+    // Text that does not fit is reported, and changes nothing.
     await field.fill('[Bridge]\nC');
     await panel.getByRole('button', { name: 'Write it' }).click();
     await panel.getByText('There is no section “Bridge” in the song. Nothing was changed').waitFor();
@@ -38,7 +38,7 @@ describe('the written part', () => {
       [5, '', 'C∆', ''],
       [6, '', 'Hm', ''],
     ]);
-    // Undo takes it back, and it comes again.
+    // Undo takes it back, and redo restores it.
     await page
       .getByRole('button', { name: 'To Play' })
       .or(page.getByRole('link', { name: 'To Play' }))
@@ -69,7 +69,7 @@ describe('the written part', () => {
     });
     expect(first.written.map((w) => w.bar)).toEqual([1, 2, 3, 4, 5, 6]);
     expect(first.notes).toContain('Brushes, please.');
-    // A second text says nothing over it.
+    // A second text replaces nothing.
     await bring('| E | E | E | E |');
     const second = await until(async () => {
       const { document } = await readSong(on.server.address, id);
