@@ -5,7 +5,7 @@ import { describe, expect, it } from 'vitest';
 import { meterMap } from '../core/time/meter';
 import { tempoMap } from '../core/time/tempo';
 
-/** An example of a doc comment: a call, and what comes of it. It may use what its file exports, and the two maps. */
+/** Example in a doc comment: a call, with its result. It may use the exports of its file, and two maps. */
 const EXAMPLE = /@example (.+?) \/\/ (.+?)(?: \*\/)?$/gm;
 
 const examples = readdirSync('core', { recursive: true, encoding: 'utf8' })

@@ -34,29 +34,29 @@ const LAYERS = [1, 2, 4, 7, 10, 13, 16];
 const LOWEST = 21;
 const HIGHEST = 108;
 
-/** Keys over which the loudness of the recorded ones is evened out. */
+/** Number of keys over which the loudness of recorded ones is smoothed. */
 const EVENED_OVER = 7;
 
-/** Source of the modulator that makes soft notes softer: the velocity, concave, from much to little. */
+/** Source of the modulator that softens low velocities: velocity, concave, decreasing. */
 const FROM_VELOCITY = 0x0502;
-/** Share of the attenuation that a zone states which players sound, as the first ones did. */
+/** Share of a zone's attenuation that players apply, as the first ones did. */
 const HEARD_OF_ATTENUATION = 0.4;
-/** Decibels at which a player takes a note for silent. */
+/** Level in decibels at which a player ends a note. */
 const SILENT = 100;
 
-/** Highest key that has a damper. */
+/** Highest key with a damper. */
 const HIGHEST_DAMPED = 88;
-/** Seconds that a damper takes to silence the lowest string and the highest that has one, by 100 dB. */
+/** Seconds in which a damper silences the lowest and the highest string that has one, by 100 dB. */
 const DAMPED = { lowest: 1.4, highest: 0.5 };
-/** And that a string without one takes by itself. */
+/** Seconds for strings without a damper. */
 const UNDAMPED = 9;
 
 interface Note extends MadeNote {
-  /** Left and right. */
+  /** Left and right side. */
   readonly samples: readonly BasicSample[];
 }
 
-/** Has the notes of one strength made, in a process of its own. */
+/** Makes the notes of one strength, in a process of its own. */
 const makeNotes = (layer: number): Promise<MadeNote[]> =>
   new Promise((done, failed) => {
     const path = join(ROOT, 'scripts/grandNotes.ts');
@@ -65,7 +65,7 @@ const makeNotes = (layer: number): Promise<MadeNote[]> =>
     own.on('exit', () => failed(new Error('A process that makes the grand has ended.')));
   });
 
-/** Has all strengths made, as many at once as the machine has processors. @returns their notes, the soft ones first */
+/** Makes all strengths, as many at once as there are processors. @returns their notes, the soft ones first */
 async function makeAllNotes(told: (share: number) => void): Promise<Note[]> {
   const made: MadeNote[][] = [];
   const left = [...LAYERS.entries()];
@@ -96,7 +96,7 @@ const mean = (all: readonly number[]): number => all.reduce((sum, x) => sum + x,
 
 function setEnvelope(zone: BasicInstrumentZone, key: number, { decay, key: recordedAt }: Note): void {
   if (decay > 0) {
-    // What is played faster than it was recorded dies away faster.
+    // Notes that play faster than recorded decay faster.
     zone.setGenerator(GeneratorTypes.decayVolEnv, timecents(SILENT / decay / 2 ** ((key - recordedAt) / 12)));
     zone.setGenerator(GeneratorTypes.sustainVolEnv, SILENT * 10);
     zone.setGenerator(GeneratorTypes.sampleModes, 1);
@@ -106,7 +106,7 @@ function setEnvelope(zone: BasicInstrumentZone, key: number, { decay, key: recor
   zone.setGenerator(GeneratorTypes.releaseVolEnv, timecents(key > HIGHEST_DAMPED ? UNDAMPED : damped));
 }
 
-/** Puts every key and layer in its place: as loud as its neighbours have it, and for its velocities. */
+/** Zones of all keys and layers, with smoothed loudness and their velocities. */
 function setZones(instrument: BasicInstrument, notes: readonly Note[]): void {
   const ofLayer = (layer: number) => notes.filter((n) => n.layer === layer);
   const levels = LAYERS.map((layer) => mean(ofLayer(layer).map((n) => n.recorded)));
@@ -139,7 +139,7 @@ function setZones(instrument: BasicInstrument, notes: readonly Note[]): void {
   }
 }
 
-/** Makes the bank, and tells how far it is. */
+/** Makes the bank, and prints its progress. */
 async function makeGrand(told: (share: number) => void): Promise<Uint8Array> {
   SpessaLog.setLogLevel(false, false, false);
   const bank = new BasicSoundBank('sf2');
@@ -162,7 +162,7 @@ async function makeGrand(told: (share: number) => void): Promise<Uint8Array> {
   return new Uint8Array(bank.writeSF2());
 }
 
-/** Sign of what a bank is made by: one of another making is made anew. */
+/** Fingerprint of a bank's making: a bank made otherwise is made again. */
 function making(): string {
   const hash = createHash('sha256');
   for (const name of ['grand.ts', 'grandNotes.ts']) hash.update(readFileSync(join(ROOT, 'scripts', name)));

@@ -10,37 +10,39 @@ import { decibelsFromGain, type Frames } from '../core/time/units';
 
 const RECORDINGS = fileURLToPath(new URL('../node_modules/@audio-samples', import.meta.url));
 const RATE = 48_000;
-/** Every third key was recorded, from the lowest A to the highest C. */
+/** Recorded keys: every third, from the lowest A to the highest C. */
 const NAMES = ['C', 'D#', 'F#', 'A'];
 const KEYS = Array.from({ length: 30 }, (_, i) => 21 + 3 * i);
 
-/** Seconds that are kept of a key, and how much of that is its loop; above the last of these it is heard to its end. */
+/**
+ * Seconds that are kept of a key, and how much of them is its loop; keys above the last entry are kept to their end.
+ */
 const LENGTHS = [
   { to: 57, end: 4.6, loop: 1.6 },
   { to: 72, end: 4, loop: 1.2 },
   { to: 84, end: 2.8, loop: 0.8 },
 ];
 const SHORT = { end: 2.2, fade: 0.8 };
-/** The loudest sample of what is stored. */
+/** Peak of what is stored. */
 const PEAK = 0.9;
 /** Quality of the encoder, of 10. */
 const QUALITY = 6;
-/** Frames that are kept beyond a loop. */
+/** Number of frames kept after a loop. */
 const BEYOND = 16;
 
-/** A note of the grand, as it is stored. */
+/** Stored note of the grand. */
 export interface MadeNote {
   readonly name: string;
   readonly key: number;
   readonly layer: number;
   readonly rate: number;
-  /** Levels at which it was recorded, and is played of what is stored, in decibels. */
+  /** Levels in decibels: as recorded, and of what is stored. */
   readonly recorded: number;
   readonly stored: number;
-  /** Decibels a second that its player takes away; 0 for one that dies away by itself, which has no loop. */
+  /** Decay in decibels a second that its player applies; 0 for a note without a loop. */
   readonly decay: number;
   readonly loop: { readonly from: Frames; readonly to: Frames };
-  /** Left and right, as Ogg Vorbis. */
+  /** Left and right side, as Ogg Vorbis. */
   readonly sides: readonly Uint8Array[];
 }
 
@@ -67,7 +69,7 @@ function makeNote(layer: number, key: number): MadeNote {
   const kept: Sides = loop?.sides ?? faded(whole, RATE, SHORT.end, SHORT.fade);
   const gain = PEAK / Math.max(...kept.map((side) => side.reduce((most, x) => Math.max(most, Math.abs(x)), 0)));
   const sides = kept.map((side) => {
-    // Whatever plays a loop looks a few frames beyond its end.
+    // Players read a few frames beyond a loop's end.
     const out = new Float32Array(side.length + (loop ? BEYOND : 0));
     out.set(side);
     if (loop) out.set(side.subarray(loop.from, loop.from + BEYOND), side.length);

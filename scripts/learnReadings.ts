@@ -21,15 +21,15 @@ import { bounce } from '../engine/instrument/instrument';
 const SEEDS = [20, 21, 22, 23, 24, 25, 32, 33, 34, 35, 36, 37];
 const UNITS = { beats: 12, bars: 8 };
 const ROUNDS = 1500;
-/** Share of the wrong readings of a song that is learned from. */
+/** Share of a song's wrong readings that is learned from. */
 const SHARE = 0.4;
 const BATCH = 24;
 const RATE_OF_CHANGE = 0.01;
-/** Pull of all weights towards nothing. */
+/** Weight decay. */
 const PULL = 0.02;
 
 type Heard = Pick<GrooveSong, 'beats' | 'firsts'> & { readonly spectrum: Spectrum };
-/** Facts of one reading's beats, those of its bar, and whether it is the right one. */
+/** Facts of a reading's beats and bar, and whether it is right. */
 interface Example {
   readonly beats: readonly Float32Array[];
   readonly bars: readonly {
@@ -40,7 +40,7 @@ interface Example {
   }[];
 }
 
-/** A song as it was played, mixed down, in 16 bits. */
+/** Song as played, mixed to mono, in 16 bits. */
 interface Kept {
   readonly mix: { readonly samples: Int16Array; readonly rate: number };
   readonly beats: GrooveSong['beats'];
@@ -83,7 +83,7 @@ function exampleOf(groove: Groove, { spectrum, beats, firsts }: Heard, seed: num
     const times = Array.from({ length: own.count }, (_, i) => reader.timeAt(from + i * length));
     const near = Math.abs((reader.pulse * length) / STEPS / usual - 1) < 0.05;
     const level = near && isBeat(times, beats, reader.pulse / STEPS);
-    // A share of the wrong readings is enough to learn from.
+    // A share of the wrong readings suffices.
     if (!level && thinned.unit() > SHARE) continue;
     for (const pulses of BARS)
       for (let first = 0; first < pulses; first += 1) {
@@ -96,7 +96,7 @@ function exampleOf(groove: Groove, { spectrum, beats, firsts }: Heard, seed: num
   return bars.some((b) => b.right) ? { beats: of, bars } : undefined;
 }
 
-/** A net that learns. */
+/** Network with its gradients. */
 class Learner {
   readonly w: Float64Array;
   readonly #grad: Float64Array;
@@ -150,7 +150,7 @@ class Learner {
       grad[k * (n + 1) + n]! += own;
     }
   }
-  /** Step by what was learned since the last. D. Kingma and J. Ba, "Adam", ICLR 2015. */
+  /** Optimizer step. D. Kingma and J. Ba, "Adam", ICLR 2015. */
   step(round: number, rate: number): void {
     for (let j = 0; j < this.w.length; j += 1) {
       const g = this.#grad[j]! / BATCH - PULL * this.w[j]!;

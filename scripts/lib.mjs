@@ -12,7 +12,7 @@ export const ROOT = resolve(dirname(fileURLToPath(import.meta.url)), '..');
 const SERVER = join(ROOT, '.output/server/index.mjs');
 const npm = process.platform === 'win32' ? 'npm.cmd' : 'npm';
 
-/** Runs a command to its end. Returns its exit code. */
+/** Runs a command to its end. @returns its exit code */
 export function run(command, args, options = {}) {
   const { status } = spawnSync(command, args, {
     cwd: ROOT,
@@ -25,10 +25,10 @@ export function run(command, args, options = {}) {
 
 export const tool = (name) => join(ROOT, 'node_modules/.bin', name);
 
-/** Interval at which an installation that says nothing by itself is said to go on. */
+/** Interval at which a silent installation reports that it goes on. */
 const STILL_MS = 15_000;
 
-/** Installs what is missing, and makes the grand's bank where there is none. Ends the process when either fails. */
+/** Installs missing packages, and makes the grand's bank if it is missing. Ends the process on failure. */
 export async function install() {
   await installPackages();
   if (run(tool('tsx'), ['scripts/grand.ts']) === 0) return;
@@ -38,7 +38,7 @@ export async function install() {
   process.exit(1);
 }
 
-/** Installs the packages that the lock file names, if they are not the ones that are there. */
+/** Installs the packages of the lock file, if they differ from the installed ones. */
 async function installPackages() {
   const lock = join(ROOT, 'package-lock.json');
   const modules = join(ROOT, 'node_modules');
@@ -50,7 +50,7 @@ async function installPackages() {
   ).length;
   console.log(`Installing ${packages} packages. Nothing is compiled.`);
   const began = performance.now();
-  // On a terminal npm shows its progress; in a log it shows none, so what has come is counted.
+  // On a terminal npm shows its progress; in a log it shows none, so files are counted.
   const still = process.stderr.isTTY
     ? undefined
     : setInterval(() => {
@@ -101,7 +101,7 @@ function newest(path) {
   return readdirSync(path).reduce((latest, name) => Math.max(latest, newest(join(path, name))), 0);
 }
 
-/** Builds if a source is newer than the build. Returns the exit code. */
+/** Builds if a source is newer than the build. @returns the exit code */
 export function build() {
   const sources = Math.max(...SOURCES.map((s) => newest(join(ROOT, s))));
   const marker = join(ROOT, '.output/.built');
@@ -112,7 +112,7 @@ export function build() {
   return code;
 }
 
-/** Installs and builds; ends the process when either fails. */
+/** Installs and builds; ends the process on failure. */
 export async function prepare() {
   await install();
   if (build() !== 0) {
@@ -121,7 +121,7 @@ export async function prepare() {
   }
 }
 
-/** Fills a folder with the demo data, if that has not been done. Returns the exit code. */
+/** Fills a folder with the demo data once. @returns the exit code */
 export function fillDemo(folder) {
   mkdirSync(folder, { recursive: true });
   const marker = join(resolve(ROOT, folder), '.demo-filled');
@@ -131,7 +131,7 @@ export function fillDemo(folder) {
   return code;
 }
 
-/** A port nobody listens on. */
+/** Free port. */
 export const freePort = () =>
   new Promise((done, failed) => {
     const probe = createServer()
@@ -142,7 +142,7 @@ export const freePort = () =>
       });
   });
 
-/** The server that answers on a port, if it is one of this program's. */
+/** Facts of this program's server on a port; undefined for anything else there. */
 const programAt = (port) =>
   fetch(`http://127.0.0.1:${port}/api/alive`, { signal: AbortSignal.timeout(2000) })
     .then((answer) => (answer.ok ? answer.json() : undefined))
@@ -156,7 +156,7 @@ const isFree = (port) =>
       .listen(port, '127.0.0.1', () => probe.close(() => done(true)));
   });
 
-/** The server ended before it answered; it has said why. */
+/** Error of a server that ended before it answered, after printing why. */
 export class EndedAtOnce extends Error {
   constructor(code) {
     super('The server ended before it answered. See above for the reason.');
@@ -180,12 +180,12 @@ export async function serve(folder, port, { stdio = 'inherit' } = {}) {
       NITRO_PORT: String(port),
       HOST: '127.0.0.1',
       PORT: String(port),
-      // The program ends by itself; the waiting that is built in falls over connections that are gone.
+      // The program ends by itself; npm's own waiting fails on closed connections.
       NITRO_SHUTDOWN_DISABLED: 'true',
       TALL_KETTLE_DATA: resolve(ROOT, folder),
     },
   });
-  // The connection is there to be broken; it keeps nobody waiting.
+  // The connection ends with this process, and keeps nobody waiting.
   child.channel?.unref();
   const address = `http://127.0.0.1:${port}`;
   const deadline = Date.now() + STARTS_WITHIN_MS;
@@ -200,7 +200,7 @@ export async function serve(folder, port, { stdio = 'inherit' } = {}) {
 
 const HELD = 26;
 
-/** Serves until the person stops it. */
+/** Serves until it is interrupted. */
 export async function serveForPerson(folder, port) {
   const there = await programAt(port);
   if (there?.folder === resolve(ROOT, folder)) {
@@ -215,7 +215,7 @@ export async function serveForPerson(folder, port) {
     process.exit(HELD);
   }
   const { child, address } = await serve(folder, port).catch((error) => {
-    // The server has said why itself.
+    // The server has printed why.
     if (!(error instanceof EndedAtOnce)) console.error(error.message);
     process.exit(error.code || 1);
   });

@@ -6,7 +6,7 @@ import { ROOT } from './lib.mjs';
 
 const packageAt = (folder) => JSON.parse(readFileSync(join(ROOT, folder, 'package.json'), 'utf8'));
 
-/** Text of NOTICE, by what is installed. */
+/** Text of NOTICE, from the installed packages. */
 export function notice() {
   const rows = Object.keys(packageAt('.').dependencies)
     .sort()

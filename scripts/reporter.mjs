@@ -8,10 +8,7 @@ import { writeFileSync } from 'node:fs';
 const each = Boolean(process.env.TALL_KETTLE_EACH);
 const MARKS = { passed: '✓', failed: '✗', skipped: '–' };
 const seconds = (ms) => `${(ms / 1000).toFixed(1)} s`;
-/**
- * Words for what went wrong, on lines of their own, short enough to stand in a list: the law's seed and its world are
- * in it.
- */
+/** Words for a failure on short lines, with a law's seed and world. */
 const said = (error) => `\n      ${String(error?.message).slice(0, 1000).trim().replaceAll('\n', '\n      ')}`;
 
 export default class Counting {
@@ -46,7 +43,7 @@ export default class Counting {
     if (process.env.TALL_KETTLE_COUNTS) writeFileSync(process.env.TALL_KETTLE_COUNTS, JSON.stringify(this.#counts));
   }
 
-  /** A suite that did not load, or an error outside a test, has no failed test to its name. */
+  /** A suite that failed to load, or an error outside tests, has no failed test. */
   #broke(error) {
     this.#counts.failed += 1;
     this.#counts.failures.push(`outside a test${said(error)}`);

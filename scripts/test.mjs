@@ -9,21 +9,21 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { build, install, run, tool } from './lib.mjs';
 
-/** Commits from here on are held to the length of a subject. */
+/** Commit after which subjects are checked for their length. */
 const SUBJECTS_SINCE = '66a949248bf6a37ae7c9ce183e10c2de11ff7171';
 const LONGEST_SUBJECT = 72;
 
 const chromium = process.env.CHROMIUM ?? '/usr/bin/chromium';
 const reports = mkdtempSync(join(tmpdir(), 'tall-kettle-reports-'));
 const total = { passed: 0, failed: 0, skipped: 0 };
-/** Tests that needed another try, and those that were left out, with the reason. */
+/** Tests that were retried, and those that were left out, with the reason. */
 const again = [];
 const skips = [];
-/** Names of what failed, to be said once more at the end: whoever has only the last lines has the names. */
+/** Names of failures, repeated at the end for readers of the last lines. */
 const failures = [];
 const took = [];
 
-/** Says what begins, and remembers how long it took. */
+/** Prints a step's name, and measures its time. */
 async function timed(name, work) {
   console.log(`\n${name}`);
   const began = performance.now();
@@ -58,11 +58,11 @@ async function suite(name, args, each) {
   again.push(...found.again);
   skips.push(...found.skips);
   failures.push(...found.failures);
-  // A suite that ended without a word has no failed test to its name.
+  // A suite that ended silently has no failed test.
   if (code !== 0 && found.failed === 0) fail(`${name}, without a word`);
 }
 
-/** Subjects of commits that are longer than one line of a list; none is looked at where there is no history. */
+/** Subjects of commits that are too long; none where there is no history. */
 function subjects() {
   const log = spawnSync('git', ['log', '--format=%s', `${SUBJECTS_SINCE}..HEAD`], { encoding: 'utf8' });
   const long = log.status === 0 ? log.stdout.split('\n').filter((s) => s.length > LONGEST_SUBJECT) : [];
@@ -70,7 +70,7 @@ function subjects() {
   return long.length > 0 ? 1 : 0;
 }
 
-/** Debian's chromium, for the browser tests. */
+/** Chromium for the browser tests, by Debian's package. */
 function browser() {
   if (existsSync(chromium)) return true;
   const root = process.getuid?.() === 0 ? [] : ['sudo', '-n'];

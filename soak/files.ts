@@ -29,7 +29,7 @@ import { holds, search, SLOWEST_MS, type Counts, type Outcome, type Settings } f
 
 const AT = '2026-01-05T09:00:00.000Z';
 
-/** Works, or refuses in words; either within the time. */
+/** Runs a reader, which may refuse in words, within the time limit. */
 function read<T>({ slowestMs }: Desk, work: () => T): T | null {
   const began = performance.now();
   let outcome: T | null = null;
@@ -50,7 +50,7 @@ interface Desk {
   readonly songId: string;
   readonly archive: ReadonlyMap<string, Buffer>;
   readonly zipped: Buffer;
-  /** The job that it is of. */
+  /** Job of the archive. */
   readonly own: string;
   readonly slowestMs: number;
 }
@@ -63,7 +63,7 @@ const sound = wavOfBeats('x.wav', steadyBeats(120, 2), 0.4).buffer;
 let ids = 0;
 const newId = (): string => `made-${(ids += 1)}`;
 
-/** The server takes what was read, and gives it back. */
+/** The server accepts what was read, and returns it. */
 async function taken({ address, jobId }: Desk, document: unknown, layers: readonly unknown[]): Promise<void> {
   const { id } = await post<{ id: string }>(address, '/api/songs', { jobId, document, layers });
   const song = await readSong(address, id);
@@ -106,7 +106,7 @@ async function brokenFeel(desk: Desk, random: Seeded): Promise<Counts> {
   return { feels: 1, ...(made ? { 'feels read': 1 } : {}) };
 }
 
-/** Sends bytes; the answer has to come in time and may not be the server's fault. */
+/** Sends bytes; the answer has to come in time, and must not be a fault of the server. */
 async function send(
   { address, slowestMs }: Desk,
   path: string,
@@ -136,7 +136,7 @@ async function zippedOf(files: ReadonlyMap<string, Buffer>): Promise<Buffer> {
   return buffer(zip.outputStream as unknown as Readable);
 }
 
-/** One of an archive's files says something else, and the list says that this is right. */
+/** Changes one of an archive's files, and its checksum in the list. */
 function rewritten(archive: Desk['archive'], random: Seeded): ReadonlyMap<string, Buffer> {
   const names = [...archive.keys()].filter((name) => /\.jsonl?$/.test(name) && archive.get(name)!.length > 0);
   const name = random.pick(names);
@@ -201,7 +201,7 @@ async function deskOf(address: string, slowestMs: number): Promise<Desk> {
   const path = join(folder, 'x.zip');
   writeFileSync(path, whole);
   const zip = await openArchiveZip(path, async () => undefined);
-  // Its sounds are left out: the searches of sounds are their own.
+  // Without its sounds, which have searches of their own.
   const archive = new Map<string, Buffer>();
   for (const [name, entry] of zip.entries)
     if (!name.startsWith('audio/')) archive.set(name, await buffer(await entry.open()));

@@ -15,19 +15,19 @@ import { holds, search, type Counts, type Outcome, type Settings } from './searc
 
 const BPM = 120;
 const SECONDS = Number(process.env.SECONDS ?? 7200);
-/** Start of the flood, as a share of the pass, how long it is, and how many messages it has a second. */
+/** Start of the flood as a share of the pass, its length, and its messages a second. */
 const FLOOD_AT = 0.4;
 const FLOOD_SECONDS = SECONDS / 120;
 const FLOOD = 5000;
-/** Messages come to the page in bunches, each with its own stamp. */
+/** Messages arrive in bunches, each with its own time stamp. */
 const BUNCH_MS = 100;
 const NOTES_A_SECOND = 6;
-/** Bytes that an event may take in the page's memory. */
+/** Bytes of an event in the page's memory. */
 const MOST_BYTES_AN_EVENT = 600;
 
 /**
- * Sends notes, each let go before the next, from a page time on; what was sent is counted in the page. The velocity
- * counts, the key goes round: none that is lost goes unseen.
+ * Sends notes from a page time on, each released before the next. Velocities count up and keys cycle, so that a lost
+ * note shows.
  */
 const PLAY = (from: number, seconds: number) => `{
   window.sent = [];

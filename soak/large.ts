@@ -26,18 +26,18 @@ import { startServer } from '../e2e/server';
 import { holds, search, type Counts, type Outcome, type Settings } from './search';
 
 const RATE = 96_000;
-/** 32-bit float, two sides. */
+/** Bytes of a frame: 32-bit float, two sides. */
 const FRAME = 8;
 const SECONDS = Number(process.env.SECONDS ?? 5640);
 const BPM = 120;
 const SECONDS_A_BAR = 2;
 const SPREAD_SECONDS = 60;
 const FOUR_GB = 2 ** 32;
-/** Level below which all is silence; the note of a note is louder within so many frames. */
+/** Level below which sound is silence; a note has to exceed it within some frames. */
 const SILENT = 1e-4;
 const WITHIN = 960;
 const MOST_MEMORY_MB = 500;
-/** The sound is made many times as fast as it is heard; on a machine with much else to do, hardly faster. */
+/** Speed of making the sound against real time, on a busy machine hardly more than 1. */
 const PATIENCE_MS = SECONDS * 1000;
 
 async function shaOf(path: string): Promise<string> {
@@ -46,7 +46,7 @@ async function shaOf(path: string): Promise<string> {
   return hash.digest('hex');
 }
 
-/** The one sound in a zip: how long its entry says it is, and what it is. */
+/** Only sound in a zip: its length in the directory, and its bytes. */
 const inZip = (path: string): Promise<{ readonly size: number; readonly sha: string }> =>
   new Promise((done, failed) => {
     openZip(path, { lazyEntries: true }, (error, zip) => {
@@ -65,7 +65,7 @@ const inZip = (path: string): Promise<{ readonly size: number; readonly sha: str
     });
   });
 
-/** Test for a note that is heard from a frame on, and silence is before it. */
+/** Test for a note that begins at a frame, with silence before. */
 function notesAt(file: number, head: number, frame: number): boolean {
   const loudest = (from: number, count: number): number => {
     const bytes = Buffer.alloc(count * FRAME);

@@ -1,8 +1,8 @@
-/** Good things put out of place: bytes, and values as JSON has them. */
+/** Mutations of valid bytes and JSON values. */
 import fc from 'fast-check';
 import type { Seeded } from '../core/random';
 
-/** Bytes with a few things done to them: flipped, cut, left out, said twice, set to what programs stumble over. */
+/** Bytes with some mutations: flipped, cut, left out, repeated, set to special values. */
 export function brokenBytes(bytes: Uint8Array, random: Seeded): Buffer {
   let broken: Buffer = Buffer.from(bytes);
   for (let times = random.integer(1, 4); times > 0 && broken.length > 0; times -= 1) {
@@ -31,7 +31,7 @@ const values = fc.sample(fc.jsonValue({ maxDepth: 3 }), { numRuns: 400, seed: 7 
 
 const oddValue = (random: Seeded): unknown => random.pick(random.unit() < 0.7 ? ODD : values);
 
-/** A value with something in it put out of place: changed, left out, or said twice. */
+/** Value with one mutation inside: changed, left out, or repeated. */
 export function brokenValue(value: unknown, random: Seeded): unknown {
   if (value === null || typeof value !== 'object' || random.unit() < 0.12) return oddValue(random);
   const keys = Object.keys(value);

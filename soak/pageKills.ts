@@ -13,7 +13,7 @@ import { addSong, post, readSong, startServer, until } from '../e2e/server';
 import type { OpenedSong } from '../e2e/types';
 import { holds, pause, search, type Counts, type Outcome, type Settings } from './search';
 
-/** Ends the page's process as a crash would; what it held only in memory is gone. */
+/** Kills the page's process as by a crash; everything in its memory is lost. */
 async function crash(page: Page): Promise<void> {
   const devTools = await page.context().newCDPSession(page);
   const crashed = page.waitForEvent('crash');
@@ -22,7 +22,7 @@ async function crash(page: Page): Promise<void> {
 }
 
 const MOST_PARTS = 12;
-/** Another hand on the same song: adds parts until it is told to stop. */
+/** Another client of the song, which adds parts until it is stopped. */
 function another(address: string, id: string): { readonly stop: () => Promise<number> } {
   let stopped = false;
   let added = 0;
@@ -32,7 +32,7 @@ function another(address: string, id: string): { readonly stop: () => Promise<nu
       const part = { id: `another ${added}`, name: `Part ${added}` };
       const { patches, inverse } = change(document as SongDocument, { type: 'add part', part });
       const body = { id: `${id} ${added}`, base: revision, after: null, kind: 'do', name: 'x', patches, inverse };
-      // The page may have been quicker: then its change is in the way, and this one is made anew.
+      // The page's change came first: this one is made again on the newer song.
       const made = await post(address, `/api/songs/${id}/changes`, body).then(
         () => true,
         () => false,
@@ -50,7 +50,7 @@ function another(address: string, id: string): { readonly stop: () => Promise<nu
   };
 }
 
-/** Each note is there once, whichever way it came to the server. */
+/** Each note exists once, whichever way it reached the server. */
 function check(song: OpenedSong, due: number, struck: number, added: number): void {
   const [take] = song.document.parts[0]!.takes;
   const layers = song.layers.filter((l) => take!.layers.includes(l.header.id));
@@ -65,7 +65,7 @@ function check(song: OpenedSong, due: number, struck: number, added: number): vo
 async function one(address: string, random: Seeded, ofBrowser: boolean): Promise<Counts> {
   const id = await addSong(address, { tempo: [{ tick: 0, bpm: 200 }], bars: 64 });
   const mortal = await launchMortal();
-  // One that lives on, for the browser that does not.
+  // Song of a browser that lives on.
   const other = ofBrowser ? await launch() : mortal.browser;
   try {
     const sounds = random.unit() < 0.5;
@@ -89,18 +89,18 @@ async function one(address: string, random: Seeded, ofBrowser: boolean): Promise
     const [{ zero, rate, first, frames }] = recordings as [(typeof recordings)[0]];
     const there = zero + (first + frames) / rate;
     holds(there >= dueSound, () => `sound to ${there} s, ${dueSound} s were due`);
-    // It is in the take, not only on the disk.
+    // Notes are in the take, not only stored.
     const end = Math.max(...layers.map((l) => l.closing!.range.to)) * (60 / 200 / 960);
     holds(end >= dueSound, () => `the take ends at ${end} s, sound to ${dueSound} s was due`);
     return { kills: 1, due, struck, changes: added, 'seconds of sound due': dueSound };
   } finally {
-    // It may be dead already.
+    // The page may be dead already.
     await mortal.kill().catch(() => {});
     if (ofBrowser) await other.close();
   }
 }
 
-/** @param what is killed */
+/** @param what process that is killed */
 export async function pageKills(what: 'page' | 'browser', settings: Settings): Promise<Outcome> {
   const running = await startServer();
   try {

@@ -15,12 +15,12 @@ import { steadyBeats, wavOfBeats } from '../e2e/files';
 import { brokenBytes, brokenValue } from './mutated';
 import { holds, search, SLOWEST_MS, teller, type Counts, type Outcome, type Settings } from './search';
 
-/** Requests of one run, so many at once. */
+/** Number of requests in a run, at once. */
 const IN_A_RUN = 1000;
 const AT_ONCE = 8;
-/** Number of runs that a desk is used for: what is added on purpose piles up. */
+/** Runs on one desk; additions pile up within them. */
 const RUNS_OF_A_DESK = 20;
-/** Growth in memory that the server may have at the end of a desk than after its first run. */
+/** Largest growth of the server's memory over a desk's runs, after the first. */
 const MOST_GROWTH_MB = 200;
 
 interface Route {
@@ -28,7 +28,7 @@ interface Route {
   readonly path: string;
 }
 
-/** The routes as they lie in the folder: `[id]` is a parameter, the file's name ends in the method. */
+/** Routes from the folder's files: `[id]` is a parameter, the name ends in the method. */
 function routesIn(folder: string, at = '/api'): Route[] {
   return readdirSync(folder, { withFileTypes: true }).flatMap((entry): Route[] => {
     if (entry.isDirectory()) return routesIn(join(folder, entry.name), `${at}/${entry.name}`);
@@ -39,18 +39,18 @@ function routesIn(folder: string, at = '/api'): Route[] {
 }
 
 const ROUTES = routesIn(fileURLToPath(new URL('../server/api', import.meta.url)))
-  // These replace what the others are compared with.
+  // These routes replace the data that others are compared with.
   .filter(({ path }) => !path.endsWith('/restore'));
 const SOUND = wavOfBeats('x', steadyBeats(120, 2), 0.2).buffer;
 
 interface Desk {
   readonly running: Running;
-  /** A song that is left alone. */
+  /** Song that the requests leave alone. */
   readonly other: string;
   readonly otherText: string;
-  /** The song that is meant. */
+  /** Song that the requests are about. */
   readonly song: string;
-  /** Names that addresses can have, by the word before it. */
+  /** Values of path parameters, by the path element before them. */
   readonly names: Readonly<Record<string, readonly string[]>>;
   readonly bodies: readonly unknown[];
   readonly slowestMs: number;
@@ -109,14 +109,14 @@ async function deskOf(running: Running, slowestMs: number): Promise<Desk> {
 
 const STRANGE = ['none', 'x'.repeat(201), '%00', '..%2F..', '%E0%A4%A', '-1', '1e9', 'f'.repeat(64), '%F0%9F%8E%B9'];
 
-/** An address with its parameters filled in: mostly with what is there. */
+/** Path with its parameters filled in, mostly with existing values. */
 function addressed({ path }: Route, { names }: Desk, random: Seeded): string {
   const parts = path.split('/');
   return parts
     .map((part, i) => {
       if (!part.startsWith('[')) return part;
       const there = names[parts[i - 1]!];
-      // Copies of copies would make a desk that nobody has.
+      // Copies of copies would make an unrealistic desk.
       const often = path.endsWith('/copy') ? 0.05 : 0.6;
       return there && random.unit() < often ? random.pick(there) : random.pick(STRANGE);
     })
@@ -153,7 +153,7 @@ async function sent(desk: Desk, random: Seeded): Promise<number> {
   );
   const text = await answer.text();
   const took = performance.now() - began;
-  // The disk is what may be full; anything else is the server's fault.
+  // A full disk is an acceptable fault; others are the server's.
   holds(answer.status < 500, () => said(`${answer.status} ${text.slice(0, 300)}`));
   holds(took < desk.slowestMs, () => said(`${Math.round(took)} ms`));
   holds(!/select .* from|insert into|SQLITE/i.test(text), () => said(`SQL in words: ${text.slice(0, 300)}`));

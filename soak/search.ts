@@ -4,35 +4,35 @@
  */
 import { seeded, type Seeded } from '../core/random';
 
-/** Counts of a run, by name; added up over all runs. */
+/** Counts of a run by name, added up over all runs. */
 export type Counts = Readonly<Record<string, number>>;
 
 export interface Settings {
   readonly runs: number;
-  /** Seed of the first run; the others count on from it. */
+  /** Seed of the first run, counted up for the others. */
   readonly seed: number;
-  /** The longest that one answer or one reading may take; where a machine is slow it says nothing of the program. */
+  /** Longest time of one answer, in which a slow machine is allowed for. */
   readonly slowestMs?: number;
 }
-/** Slowest answer that is promised of a machine that has nothing else to do. */
+/** Longest time of one answer that is promised on a quiet machine. */
 export const SLOWEST_MS = 2000;
 
 export interface Outcome {
   readonly counts: Counts;
-  /** Faults found, with the seed of each. */
+  /** Faults with the seed of each. */
   readonly faults: readonly string[];
 }
 
-/** Counts in words, as they are said in the end and on the way there. */
+/** Counts in words, for the progress and the result. */
 export const inWords = (counts: Counts, faults: number): string =>
   [...Object.entries(counts).map(([what, n]) => `${n} ${what}`), `${faults} faults`].join(', ');
 
-/** Interval at which a long search says how far it has come: what was cut short is worth what it had said. */
+/** Interval of the progress, so that an interrupted search leaves its counts. */
 const SAYS_EVERY_MS = 300_000;
-/** Number of faults that are said as they are found. */
+/** Number of faults that are printed at once. */
 const SAID_AT_ONCE = 20;
 
-/** Says now and then how far a search has come. */
+/** Prints the progress of a search at intervals. */
 export function teller(): (done: number, runs: number, counts: Counts, faults: number) => void {
   let saidAt = performance.now();
   return (done, runs, counts, faults) => {
@@ -42,10 +42,7 @@ export function teller(): (done: number, runs: number, counts: Counts, faults: n
   };
 }
 
-/**
- * Runs a search to its end, whatever a run finds.
- * @param beside how many runs go on at once
- */
+/** Runs a search to its end, whatever a run finds. @param beside number of runs at once */
 export async function search(
   { runs, seed }: Settings,
   one: (random: Seeded) => Promise<Counts>,
@@ -65,7 +62,7 @@ export async function search(
       } catch (error) {
         const fault = `SEED=${own}: ${error instanceof Error ? error.message : String(error)}`;
         faults.push(fault);
-        // The rest may take an hour yet.
+        // Other runs may take another hour.
         if (faults.length <= SAID_AT_ONCE) console.log(`  ${fault}`);
       }
       done += 1;
@@ -76,7 +73,7 @@ export async function search(
   return { counts: Object.fromEntries(counts), faults };
 }
 
-/** @throws Error with the words, where something does not hold */
+/** @throws Error with the words, where a condition does not hold */
 export function holds(fact: boolean, words: () => string): asserts fact {
   if (!fact) throw new Error(words());
 }

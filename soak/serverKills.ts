@@ -15,16 +15,16 @@ import { steadyBeats, wavOfBeats } from '../e2e/files';
 import { addSong, readSong, startServer, type Running } from '../e2e/server';
 import { holds, pause, search, type Counts, type Outcome, type Settings } from './search';
 
-/** Nothing answers any more: the server is dead. */
+/** Error of a request to a dead server. */
 class Dead extends Error {}
 
 interface Server {
   readonly address: string;
-  /** True while the kill is on its way: an answer that does not come is no fault from then on. */
+  /** True once the kill was sent: a missing answer is no fault then. */
   dying: boolean;
 }
 
-/** Sends, and is content with nothing but a yes. @throws Dead */
+/** Sends a request that has to be acknowledged. @throws Dead */
 async function sent(server: Server, method: string, path: string, body: unknown): Promise<unknown> {
   const isBytes = body instanceof Buffer;
   const answer = await fetch(`${server.address}${path}`, {
@@ -45,12 +45,12 @@ async function sent(server: Server, method: string, path: string, body: unknown)
 interface SentLayer {
   readonly id: string;
   readonly acknowledged: LayerEvent[];
-  /** On its way when the server died. */
+  /** Requests under way when the server died. */
   doubtful: readonly LayerEvent[];
   closed: LayerClosing | null;
 }
 
-/** Layer after layer in small chunks, as a pass sends them. */
+/** Records layers in small chunks, as passes do. */
 async function record(server: Server, random: Seeded, songId: string, layers: SentLayer[]): Promise<never> {
   for (;;) {
     const layer: SentLayer = { id: randomUUID(), acknowledged: [], doubtful: [], closed: null };
@@ -79,9 +79,9 @@ async function record(server: Server, random: Seeded, songId: string, layers: Se
 
 interface Changed {
   readonly songId: string;
-  /** As it was before the first change. */
+  /** Document before the first change. */
   readonly began: SongDocument;
-  /** As it was at the last acknowledged one. */
+  /** Document after the last acknowledged change. */
   document: SongDocument;
   revision: number;
 }
@@ -117,7 +117,7 @@ async function upload(server: Server, random: Seeded, files: Map<string, Buffer>
   }
 }
 
-/** Document that a song's history makes of what it began with. */
+/** Document that results from a song's history and its first state. */
 function replayed(folder: string, songId: string, began: SongDocument): SongDocument {
   const database = new Sqlite(join(folder, 'tall-kettle.sqlite'), { readonly: true });
   const rows = database.prepare('select patches from song_changes where song_id = ? order by revision').all(songId) as {

@@ -13,9 +13,9 @@ import { pause, search, type Counts, type Outcome, type Settings } from './searc
 
 const STEMS = 16;
 const LENGTH_SECONDS = 6;
-/** Time that only what hangs takes, on any machine. */
+/** Time that only a hang takes, on any machine. */
 const PATIENCE_MS = 120_000;
-/** Openings of one page; then it is a new one's turn. */
+/** Number of openings on one page, before a new page is used. */
 const IN_A_RUN = 10;
 const MOST_FILES_LEFT = 16;
 
@@ -30,14 +30,14 @@ async function songOfStems(address: string): Promise<string> {
   return addSong(address, { bars: 8, backings });
 }
 
-/** Number of sounds that have come whole, by the browser's own account. */
+/** Number of complete sounds, by the browser's own count. */
 const cameIn = ({ page }: Opened): Promise<number> =>
   page.evaluate(`performance.getEntriesByType('resource')
     .filter((e) => /api\\/audio\\/[0-9a-f]+$/.test(e.name) && e.responseEnd).length`);
 
 const filesOf = ({ pid }: Running): number => readdirSync(`/proc/${pid()}/fd`).length;
 
-/** A page that is left while it is still coming cannot always be loaded anew at once. */
+/** A page that is left in mid-loading sometimes cannot be loaded again at once. */
 async function loadedAnew({ page }: Opened): Promise<void> {
   const load = () => page.reload({ waitUntil: 'commit' });
   await load().catch(async (error: unknown) => {
@@ -75,7 +75,7 @@ export async function stems(settings: Settings): Promise<Outcome> {
     const id = await songOfStems(running.address);
     const before = filesOf(running);
     const outcome = await search(settings, (random) => one(browser, running, id, random), 2);
-    // Not come by then: a leak, reported below.
+    // Sounds that are missing now are a leak, reported below.
     const kept = await until(async () => {
       const more = filesOf(running) - before;
       return more <= MOST_FILES_LEFT && { more };

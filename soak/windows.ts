@@ -17,7 +17,7 @@ const STEPS = 14;
 const PATIENCE_MS = 120_000;
 const KEYS = 60;
 
-/** A note is known by its key and velocity together: no two are alike. */
+/** Key and velocity of a note, together unique. */
 type TimedMessage = string;
 const noteOf = (n: number) => ({ key: 36 + (n % KEYS), velocity: 1 + Math.floor(n / KEYS) });
 const nameOf = ({ key, velocity }: { readonly key: number; readonly velocity: number }): TimedMessage =>
@@ -25,15 +25,15 @@ const nameOf = ({ key, velocity }: { readonly key: number; readonly velocity: nu
 
 interface Player {
   readonly context: BrowserContext;
-  /** The windows; every one hears the player's keyboard. */
+  /** Windows, all with the player's keyboard. */
   readonly windows: readonly Page[];
   readonly struck: TimedMessage[];
   readonly random: Seeded;
-  /** The first number of its notes. */
+  /** First number of its notes. */
   readonly first: number;
 }
 
-/** The song is open, and its keyboard is heard. */
+/** Resolves when the song is open and its keyboard is connected. */
 async function ready(page: Page): Promise<void> {
   await page.locator('.footplate .state').getByText('Ready', { exact: true }).waitFor({ timeout: PATIENCE_MS });
   await until(async () => (await page.evaluate('window.midiHears')) === true, PATIENCE_MS);
@@ -50,7 +50,7 @@ async function press({ windows, struck, first }: Player): Promise<void> {
 
 async function playAll(player: Player): Promise<void> {
   for (let n = player.random.integer(1, 4); n > 0; n -= 1) await press(player);
-  // The last one is let go.
+  // The last note is released.
   await pause(80);
 }
 
@@ -73,9 +73,9 @@ async function step(player: Player): Promise<void> {
     () => page.keyboard.press('y'),
     async () => {
       await page.keyboard.press('k');
-      // What was played freely is offered in a dialog.
+      // Freely played notes are offered in a dialog.
       const dialog = page.getByRole('dialog');
-      // None comes where nothing was played freely.
+      // Without any the dialog is missing.
       await dialog.waitFor({ timeout: 1500 }).catch(() => {});
       await until(async () => {
         await page.keyboard.press('Escape');
@@ -88,7 +88,7 @@ async function step(player: Player): Promise<void> {
     () => pass(player, page),
     () => context.setOffline(random.unit() < 0.5),
     async () => {
-      // What the page cannot have when it is loaded without a server is no matter of this.
+      // Errors of loading without a server are expected here.
       await context.setOffline(false);
       await page.reload();
       await ready(page);
@@ -102,7 +102,7 @@ async function plays(player: Player): Promise<void> {
   await player.context.setOffline(false);
 }
 
-/** Notes that look-back holds in a browser. */
+/** Notes that look-back has buffered in a browser. */
 async function heldBy({ windows }: Player): Promise<Set<TimedMessage>> {
   const events = (await windows[0]!.evaluate(`new Promise((done, failed) => {
     const asked = indexedDB.open('tall-kettle');
@@ -125,7 +125,7 @@ function takenIn(song: OpenedSong): Map<TimedMessage, number> {
   return times;
 }
 
-/** Place at which two documents first differ, with what is there in each; null where they are the same. */
+/** First difference of two documents, with both values; null where they are equal. */
 function differenceOf(shown: unknown, there: unknown, path = ''): string | null {
   if (isDeepStrictEqual(shown, there)) return null;
   const [a, b] = [shown, there] as Record<string, unknown>[];
@@ -160,7 +160,7 @@ async function one(browser: Browser, address: string, random: Seeded): Promise<C
   const pages = players.flatMap((p) => p.windows);
   try {
     await Promise.all(players.map(plays));
-    // What could not be made on the other's changes is put aside, and said.
+    // Changes that could not be made on the other's are set aside, and reported.
     for (const page of pages) await page.getByText(/All kept|The rest is kept/).waitFor({ timeout: PATIENCE_MS });
     const documentOf = (page: Page): Promise<unknown> => page.evaluate('tallKettle.document()');
     const differences = async () => {
