@@ -145,8 +145,8 @@ describe('notes that are cut and pasted where they were', () => {
           // What a treatment has moved stands where it is seen, as any note does that the hand moves.
           const notes = shown.line.notes.slice(a, b).map((n) => ({ ...n, fixed: 'both' as const }));
           if (notes.length === 0) return;
-          // A note that rings up to a tick before the next of its key, or over it, is cut there or not as it was when it was played;
-          // what is pasted is new.
+          // A note that rings up to a tick before the next of its key, or over it, is cut there or not as when it was
+          // played; a pasted one is new.
           const overlaps = (n: TreatedNote, m: TreatedNote) =>
             m.key === n.key && Math.max(n.end, n.played.end) > m.start - 2;
           fc.pre(!shown.line.notes.some((n, i, line) => line.slice(i + 1).some((m) => overlaps(n, m))));

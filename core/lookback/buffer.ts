@@ -7,7 +7,7 @@ import type { Latency } from '../placement/place';
 import type { TempoChange } from '../time/tempo';
 import type { Milliseconds, Seconds } from '../time/units';
 
-/** Run of the transport, with what tells later where in the song a note was. */
+/** Roll of the transport, with what tells where in the song its notes were. */
 export interface Roll {
   readonly id: string;
   readonly song: string;
@@ -46,7 +46,7 @@ export interface Taking {
   readonly to: number;
 }
 
-/** All that is buffered. Immutable; events in the order of arrival. */
+/** Content of look-back. Immutable; events are in order of arrival. */
 export interface LookBackBuffer {
   readonly events: readonly BufferedEvent[];
   readonly rolls: ReadonlyMap<string, Roll>;
@@ -55,21 +55,21 @@ export interface LookBackBuffer {
 }
 export const EMPTY_BUFFER: LookBackBuffer = { events: [], rolls: new Map(), listenings: new Map(), takings: [] };
 
-/** Test for a taking that is still in the song: an undone pass gives back what it took. */
+/** Test for a taking in force: an undone pass gives back what it took. */
 export type IsLive = (by: string) => boolean;
 
-/** Playing time that is buffered at least; silence longer than `SILENCE` counts as that long. */
+/** Least playing time that is buffered; longer silence counts as `SILENCE`. */
 export const KEEPS: Milliseconds = 30 * 60_000;
 const SILENCE: Milliseconds = 3000;
 
-/** Playing time that lies between two events. */
+/** Playing time between two events. */
 const between = (a: BufferedEvent, b: BufferedEvent): Milliseconds => Math.min(SILENCE, Math.max(0, b.wall - a.wall));
 
 /** Playing time of some events. */
 export const playingTime = (events: readonly BufferedEvent[]): Milliseconds =>
   events.reduce((sum, e, i) => (i ? sum + between(events[i - 1]!, e) : 0), 0);
 
-/** The sequence number from which on half an hour of playing is held; what is older may go. */
+/** First sequence number of the last half hour of playing; older events may be deleted. */
 export function oldestWorthHolding(events: readonly BufferedEvent[]): number {
   let played = 0;
   for (let i = events.length - 1; i > 0; i -= 1) {
@@ -79,21 +79,18 @@ export function oldestWorthHolding(events: readonly BufferedEvent[]): number {
   return events[0]?.seq ?? 0;
 }
 
-/** Passage: events of one roll, or of one phrase that was played with nothing rolling. */
+/** Passage: events of one roll, or of one freely played phrase. */
 export interface Passage {
   readonly events: readonly BufferedEvent[];
   readonly roll: Roll | null;
   readonly song: string;
   /** Number of notes struck. */
   readonly notes: number;
-  /** True where nothing was kept or recorded since: Keep takes it. */
+  /** True if nothing was kept or recorded since, so that Keep takes it. */
   readonly fresh: boolean;
 }
 
-/**
- * Messages by which every controller of every keyboard was last set before an event, in the order in which they were
- * set.
- */
+/** Latest value of each controller of each keyboard before an event, in the order in which they were set. */
 export function controlsBefore(events: readonly BufferedEvent[], seq: number): BufferedEvent[] {
   const last = new Map<string, BufferedEvent>();
   for (const event of events) {
@@ -106,7 +103,7 @@ export function controlsBefore(events: readonly BufferedEvent[], seq: number): B
   return [...last.values()];
 }
 
-/** The keys that are still down after some events, by keyboard. */
+/** Keys that are down after some events, by keyboard. */
 export function keysDown(events: readonly Pick<BufferedEvent, 'port' | 'message'>[]): ReadonlySet<string> {
   const down = new Set<string>();
   for (const { port, message } of events) {
@@ -117,9 +114,8 @@ export function keysDown(events: readonly Pick<BufferedEvent, 'port' | 'message'
 }
 
 /**
- * Passages that Keep takes now: what was played since the last keep or pass, up to the last phrase if that was played
- * with nothing rolling.
- * @param passages all that is held and in no take
+ * Passages that Keep takes now: all since the last keep or pass, or the last phrase if it was played freely.
+ * @param passages those in no take
  */
 export function offered(
   passages: readonly Passage[],
@@ -142,14 +138,14 @@ export const taking = (by: string, events: readonly BufferedEvent[]): Taking[] =
   return found;
 };
 
-/** Takings that took any of some events. */
+/** Takings of some events. */
 export function takersOf(events: readonly BufferedEvent[], takings: readonly Taking[]): ReadonlySet<string> {
   const seqs = events.map((e) => e.seq).sort((a, b) => a - b);
   const near = takings.filter((t) => seqs.length > 0 && t.to >= seqs[0]! && t.from <= seqs.at(-1)!);
   return new Set(near.filter((t) => seqs.some((seq) => t.from <= seq && seq <= t.to)).map((t) => t.by));
 }
 
-/** Buffer without events that are too old, and without the facts that only those needed. */
+/** Buffer without old events and the facts that only they need. */
 export function trimmed(buffer: LookBackBuffer): LookBackBuffer {
   const from = oldestWorthHolding(buffer.events);
   if (buffer.events[0] === undefined || from <= buffer.events[0].seq) return buffer;

@@ -22,29 +22,27 @@ export interface Kept {
 
 export interface KeepFacts {
   readonly passage: Passage;
-  /** Settings of the controllers before it, as `controlsBefore` finds it. */
+  /** Controllers' values before it, by `controlsBefore`. */
   readonly before: readonly BufferedEvent[];
   readonly listenings: ReadonlyMap<number, Listening>;
   readonly maps: SongMaps;
   readonly tempo: readonly TempoChange[];
-  /** Transposition of the song, for what was played to nothing; what rolled knows its own. */
+  /** Transposition of the song, for free playing; rolls have their own. */
   readonly transposition?: Transposition;
-  /** Placement of each part, by its id; a part that is no longer in the song keeps nothing. */
+  /** Placement of each part by id; parts that are no longer in the song keep nothing. */
   readonly placements: ReadonlyMap<string, Placement>;
   readonly mode: Mode;
   readonly laps: LapPolicy;
   readonly early: Ticks;
   readonly gap: Ticks;
-  /** The treatment to lay over what is kept, if it was asked for; the one on the way in is for passes. */
+  /** Treatment to apply to what is kept, if requested; the brief's own is for passes. */
   readonly quantize?: Recipe | null;
   readonly newId: () => string;
   /** ISO 8601. */
   readonly at: string;
 }
 
-/**
- * Gap after what was recorded before, which may end within a bar: what is kept begins there at the earliest.
- */
+/** End of what was recorded before, possibly within a bar: what is kept begins no earlier. */
 const STEP: Seconds = 1e-4;
 const INSTANT: Seconds = 1e-6;
 /** The longest allowance there is. */
@@ -68,7 +66,7 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
     newId,
     at,
   } = facts;
-  // Messages that no part heard belong to nobody: the pass begins with the first note that a part of the song heard.
+  // Messages that no part received are left out: the pass begins with the first note that an armed part received.
   const first = events.find((e) => e.message.type === 'noteOn' && isHeard(facts, e));
   if (!roll || !first) return { layers: [], results: [] };
   const tempo = tempoMap(roll.tempo);
@@ -78,8 +76,7 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
   const frame = lap * length;
   const seconds = (e: BufferedEvent): Seconds => e.place!.at;
   const shift = shiftAt(facts, first, roll.latency, roll.speed);
-  // The bar of the first note; in a loop the lap it was played in. Just ahead of a bar means that bar, if it was
-  // reached.
+  // The bar of the first note, in a loop of its own lap. A note just ahead of a bar means that bar, if it was reached.
   const struckAt = tickAt(tempo, seconds(first) - frame + shift);
   const ahead = barAt(maps.meter, struckAt + early);
   const barOf =
@@ -102,11 +99,11 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
       ),
     ) + 1,
   );
-  // Keys that are still down ring up to now. With none down, the bar of the last note is the end.
+  // Keys that are down ring up to now. Without any, the bar of the last note is the end.
   const rings = Number.isFinite(until) && keysDown(events).size > 0;
   const stopped =
     loop || rings ? until : Math.min(until, Math.max(secondsAt(tempo, lastBar), secondsAt(tempo, from) + STEP));
-  // All notes so far are in, also where the part's placement moves them past this very moment.
+  // All notes so far are included, even if placement moves them past this moment.
   const end = Math.max(
     stopped,
     events.reduce((last, e) => (e.message.type === 'noteOn' ? Math.max(last, seconds(e)) : last), -Infinity) +
@@ -177,7 +174,7 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
     if (together.length) replay.send({ type: 'keys', heard: together });
     together = [];
   };
-  // What was struck under one listening lies before what was struck under the next, even if it was in the same moment.
+  // Notes of one set of armed parts lie before those of the next, even at the same moment.
   let latest = -Infinity;
   let since = -Infinity;
   let told = startsAt;
@@ -194,7 +191,7 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
       replay.send({ type: 'listen', at: since, layers: headers(parts), routes: routes(parts) });
     }
     const struck = Math.max(since, seconds(event));
-    // Lap by lap, as it came: a lap that is over is put away, and those that follow are not carried along.
+    // Lap by lap, as in a pass: a lap that is over is closed.
     if (begun && loop && struck - told > length) {
       send();
       replay.send({ type: 'clock', at: latest });
@@ -210,11 +207,11 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
   return withoutIdle(replay.kept);
 }
 
-/** Test for an event that a part in the song heard. */
+/** Test for an event that a part in the song received. */
 const isHeard = ({ listenings, placements }: KeepFacts, { listening, port, message }: BufferedEvent): boolean =>
   (listenings.get(listening)?.parts ?? []).some(({ part, ear }) => placements.has(part) && admits(ear, port, message));
 
-/** Result without laps in which nothing was sent. */
+/** Result without laps that have no event. */
 function withoutIdle({ layers, results }: Kept): Kept {
   const anything = new Set(
     results.flatMap((r) => r.layers.filter((l) => l.notes > 0 || l.touched).map((l) => l.header.id)),
@@ -238,7 +235,7 @@ const shiftAt = (
   return placement ? shiftOf(placement, latency) * speed : 0;
 };
 
-/** The pass's reducer, with its effects on storage and song gathered. */
+/** Reducer of the pass, with its effects on storage and song collected. */
 function replaying(): { readonly send: (input: PassInput) => void; readonly kept: Kept } {
   let state = IDLE;
   const open = new Map<string, { readonly header: LayerHeader; readonly mode: Mode; readonly events: LayerEvent[] }>();
@@ -270,10 +267,10 @@ function replaying(): { readonly send: (input: PassInput) => void; readonly kept
   };
 }
 
-/** Place in the song of each moment of a phrase that was played with nothing rolling, in ticks. */
+/** Tick of each moment of a freely played phrase. */
 export type Laying = (wall: Seconds) => Ticks;
 
-/** Keeps what was played with nothing rolling, laid into the song. */
+/** Keeps free playing at a place in the song. */
 export function keepFree(facts: KeepFacts, lay: Laying, range: { readonly from: Ticks; readonly to: Ticks }): Kept {
   const {
     passage: { events },
@@ -287,7 +284,7 @@ export function keepFree(facts: KeepFacts, lay: Laying, range: { readonly from: 
     newId,
     at,
   } = facts;
-  // A phrase is laid as a whole: what it begins with is not too early for it.
+  // A phrase is kept whole: its first notes are not too early for it.
   const first = events.find((e) => e.message.type === 'noteOn');
   const early = Math.min(MOST_EARLY, Math.max(facts.early, first ? Math.ceil(range.from - lay(first.wall / 1000)) : 0));
   const map = tempoMap(tempo);
@@ -314,8 +311,7 @@ export function keepFree(facts: KeepFacts, lay: Laying, range: { readonly from: 
       quantize,
       gap,
     };
-    // Nothing rolled, so there was nothing to be early or late against: the part's nudge is taken off here and put on
-    // by reading.
+    // Without a roll nothing was early or late: the part's nudge is subtracted here, as reading adds it.
     const shift = shiftOf(placement, header.latency);
     const held = before.map((e): LayerEvent => ({
       at: secondsAt(map, range.from - early) - 1 - shift,

@@ -7,7 +7,7 @@ export interface Metre {
   readonly tatum: Tatum;
   /** Pulses a beat. */
   readonly division: number;
-  /** The pulse that the first bar begins on that has the first onset in it, from 0 back. */
+  /** Pulse at which the first bar begins that has the first onset in it, from 0 back. */
   readonly begins: number;
   readonly beatsPerBar: number;
   readonly bpm: Bpm;
@@ -151,7 +151,7 @@ export function metres(onsets: readonly Onset[], tatum: Tatum): Metre[] {
     const usual = -0.5 * (Math.log2(bpm / USUAL) / OCTAVES) ** 2;
     for (let phase = 0; phase < division; phase += 1) {
       const beat = contrast(onsets, places, division, phase);
-      // Onsets between the beats need a beat near them; beats that nothing plays are counted for nothing.
+      // Onsets between beats count near a beat only; beats without an onset count for nothing.
       const beatFit =
         RULES.beat * (beat.on - beat.off) * (division > 1 ? 1 : 0.6) -
         RULES.missed * beat.missed +
@@ -199,10 +199,7 @@ function swing(places: readonly number[], phase: number): number {
 /** The least length of a beat, as a share of its usual length. */
 const LEAST_OF_A_BEAT = 0.5;
 
-/**
- * Times that rise. Where there is next to nothing to draw a line through, those of two places that follow each other
- * may go through other onsets, and cross.
- */
+/** Times made increasing. Where there is little to fit lines through, two neighbouring places can cross. */
 function rising(times: readonly Seconds[], beat: Seconds): Seconds[] {
   let last = -Infinity;
   return times.map((at) => (last = Math.max(at, last + LEAST_OF_A_BEAT * beat)));

@@ -1,9 +1,9 @@
 import type { Milliseconds } from '../time/units';
 import type { BufferedEvent, IsLive, LookBackBuffer, Passage, Taking } from './buffer';
 
-/** With nothing rolling, a silence this long parts one phrase from the next. */
+/** Silence that separates two freely played phrases. */
 const PHRASE_SILENCE: Milliseconds = 6000;
-/** As long as a key is held it is no silence; a key whose release never came does not hold a phrase for ever. */
+/** Longest time that a held key prevents a silence, in case its release never came. */
 const HELD_SILENCE: Milliseconds = 60_000;
 
 interface Group {
@@ -11,11 +11,11 @@ interface Group {
   readonly roll: string | null;
   readonly song: string;
   notes: number;
-  /** The events as they were shown last: the group may go on, what was shown does not. */
+  /** Events as they were shown last: the group may grow, what was shown does not change. */
   shown: readonly BufferedEvent[];
 }
 
-/** Goes through the events in their order, each once. */
+/** Groups events into passages in order, each event once. */
 class Grouping {
   readonly events: readonly BufferedEvent[];
   readonly live: readonly Taking[];
@@ -30,13 +30,13 @@ class Grouping {
   #nextTaking = 0;
   #reach = -Infinity;
 
-  /** @param live the takings that still have what they took, by where they begin */
+  /** @param live takings in force, by their first event */
   constructor(events: readonly BufferedEvent[], live: readonly Taking[]) {
     this.events = events;
     this.live = live;
   }
 
-  /** Test whether what has been gone through is the beginning of what a buffer holds. */
+  /** Test whether the grouped events are the beginning of a buffer. */
   goesOn({ events }: LookBackBuffer, live: readonly Taking[]): boolean {
     const same = live.length === this.live.length && live.every((taking, i) => taking === this.live[i]);
     return events === this.events && events.length >= this.#gone && same;
@@ -78,7 +78,7 @@ class Grouping {
     this.#wall = event.wall;
   }
 
-  /** Takes in what has come since. */
+  /** Adds the events that have come since. */
   passages({ rolls, listenings }: LookBackBuffer): Passage[] {
     for (; this.#gone < this.events.length; this.#gone += 1) this.#add(this.events[this.#gone]!, listenings);
     return this.#groups
@@ -107,5 +107,5 @@ export class Passages {
   }
 }
 
-/** The same, of a buffer that is seen once. */
+/** Passages of a buffer that is read once. */
 export const passagesIn = (buffer: LookBackBuffer, isLive: IsLive): Passage[] => new Passages().in(buffer, isLive);

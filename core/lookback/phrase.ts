@@ -8,17 +8,17 @@ import { keepFree, type KeepFacts, type Kept, type Laying } from './keep';
 import { inFreeTime, onSongTempo, phraseRange, tempoOfPhrase } from './phrasePlacement';
 import type { PlayingReading } from './playing';
 
-/** Ways in which a phrase that was played with nothing rolling goes into the song. */
+/** Ways of placing a freely played phrase in the song. */
 export type Laid = 'song tempo' | 'song tempo, wander' | 'takes tempo' | 'takes tempo, wander' | 'free';
 
-/** A phrase in its place, with what the song becomes for it. */
+/** Placed phrase, with the song that results. */
 export interface LaidPhrase {
   readonly kept: Kept;
   readonly bars: number;
   readonly retiming?: Retiming;
 }
 
-/** Time at which the last key of a phrase moved, in seconds; what is still held rings to where it is now. */
+/** Time of the last key event of a phrase, in seconds; held keys ring up to now. */
 function lastOf({ events }: Passage, now: Milliseconds): Seconds {
   const held = keysDown(events).size > 0 ? now : 0;
   const notes = events.filter(({ message }) => message.type === 'noteOn' || message.type === 'noteOff');
@@ -26,8 +26,8 @@ function lastOf({ events }: Passage, now: Milliseconds): Seconds {
 }
 
 /**
- * Lays a phrase that was played with nothing rolling into the song, from a bar on.
- * @param reading how it is to be counted; null for free time
+ * Places a freely played phrase in the song from a bar on.
+ * @param reading of its beats; null for free time
  * @param now in milliseconds since 1970
  */
 export function placePhrase(

@@ -5,7 +5,7 @@ import { TICKS_PER_QUARTER, type Seconds, type TickRange, type Ticks } from '../
 import type { Laying } from './keep';
 import type { PlayingReading } from './playing';
 
-/** Beat of a reading that a moment is on, in fractions; beyond its ends at the pace of the ends. */
+/** Beat of a reading at a moment, in fractions, extrapolated beyond its ends. */
 export function beatAt({ beats }: Pick<PlayingReading, 'beats'>, at: Seconds): number {
   const last = beats.length - 1;
   let i = 0;
@@ -13,25 +13,22 @@ export function beatAt({ beats }: Pick<PlayingReading, 'beats'>, at: Seconds): n
   return i + (at - beats[i]!) / (beats[i + 1]! - beats[i]!);
 }
 
-/**
- * A phrase on the song's own tempo from a bar on: each of its beats on a quarter, its wander ironed; or at its mean
- * pace, its wander kept.
- */
+/** Phrase at the song's tempo from a bar on, each beat on a quarter; or at its mean tempo, keeping its deviations. */
 export function onSongTempo(reading: PlayingReading, from: Ticks, wander: boolean): Laying {
   const { beats } = reading;
   const pace = (beats.at(-1)! - beats[0]!) / (beats.length - 1);
   return (at) => from + TICKS_PER_QUARTER * (wander ? (at - beats[0]!) / pace : beatAt(reading, at));
 }
 
-/** A phrase in free time: as many seconds apart as it was played, from a place in the song on. */
+/** Phrase with its own seconds, from a place in the song on. */
 export function inFreeTime(first: Seconds, from: Ticks, tempo: TempoMap): Laying {
   const start = secondsAt(tempo, from);
   return (at) => tickAt(tempo, start + at - first);
 }
 
 /**
- * The song's tempo when it takes a phrase's: what was before its place stays; from there on the phrase's own, beat by
- * beat as far as it wanders, or one tempo.
+ * Song's tempo after taking over a phrase's: unchanged before its place, and from there the phrase's own, beat by beat
+ * or one tempo.
  */
 export function tempoOfPhrase(
   reading: PlayingReading,
@@ -44,7 +41,7 @@ export function tempoOfPhrase(
   const own = wander
     ? tempoThrough(times, TICKS_PER_QUARTER, from)
     : [{ tick: from, bpm: (60 * (beats.length - 1)) / times.at(-1)! }];
-  // The place itself must have a tempo, and nothing before it may glide into the phrase.
+  // A ramp must not glide into the phrase, so the place itself has a tempo.
   return [
     ...before
       .filter((c) => c.tick < from)
@@ -53,7 +50,7 @@ export function tempoOfPhrase(
   ];
 }
 
-/** The bars a phrase lies in: from its first bar to the end of the bar its last note is in. */
+/** Bars of a phrase, from its first to the bar of its last note. */
 export function phraseRange(from: Ticks, last: Ticks, meter: MeterMap): TickRange {
   return { from, to: barStart(meter, barAt(meter, Math.max(from, last - 1)) + 1) };
 }

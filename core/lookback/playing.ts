@@ -5,9 +5,9 @@ import { tatums } from './tatum';
 
 export type { PlayedNote };
 
-/** One way of hearing what was played with nothing rolling. */
+/** Reading of freely played notes. */
 export interface PlayingReading {
-  /** Time of each beat, the first being a down-beat at or before the first note, a bar beyond the last. */
+  /** Times of its beats, the first a down-beat at or before the first note, the last a bar beyond the end. */
   readonly beats: readonly Seconds[];
   readonly beatsPerBar: number;
   /** The mean tempo of its beats. */
@@ -43,7 +43,7 @@ export function readPlaying(notes: readonly PlayedNote[]): PlayingReading[] {
     if (offered.length === OFFERED) break;
     if (!offered.some((o) => Math.abs(o.bpm / metre.bpm - 1) < SAME)) offered.push(metre);
   }
-  // Another first beat, or another meter, of the likeliest tempo takes the last place.
+  // Another first beat or meter at the likeliest tempo takes the last place.
   const [best] = offered;
   const other = all.find(
     (m) =>
@@ -58,14 +58,14 @@ export function readPlaying(notes: readonly PlayedNote[]): PlayingReading[] {
     .map((m) => ({ beats: beatsOf(onsets, m), beatsPerBar: m.beatsPerBar, bpm: m.bpm, score: m.score }));
 }
 
-/** The beats halved: every other one, the first one kept. */
+/** Every other beat, from the first. */
 export const halved = (reading: PlayingReading): PlayingReading => ({
   ...reading,
   beats: reading.beats.filter((_, i) => i % 2 === 0),
   bpm: reading.bpm / 2,
 });
 
-/** The beats doubled: one between each two. */
+/** Twice as many beats. */
 export function doubled(reading: PlayingReading): PlayingReading {
   const { beats } = reading;
   return {
@@ -75,15 +75,12 @@ export function doubled(reading: PlayingReading): PlayingReading {
   };
 }
 
-/**
- * The first beat of the bar moved later by so many beats, or earlier by a negative number; bars are added in front as
- * needed.
- */
+/** First beat of the bar moved by some beats; bars are added in front as needed. */
 export function shifted(reading: PlayingReading, by: number, firstNote: Seconds): PlayingReading {
   const { beats, beatsPerBar } = reading;
   const length = beats[1]! - beats[0]!;
   const from = ((by % beatsPerBar) + beatsPerBar) % beatsPerBar;
-  // As long as the first note would lie before the first bar, a bar goes in front.
+  // A bar is added in front while the first note lies before the first bar.
   const late = (beats[from] ?? Infinity) > firstNote + length / 4;
   const front = late ? Array.from({ length: beatsPerBar }, (_, i) => beats[0]! - (beatsPerBar - i) * length) : [];
   return { ...reading, beats: [...front, ...beats].slice(from) };

@@ -1,34 +1,31 @@
 import type { Seconds } from '../time/units';
 import type { Onset } from './onsets';
 
-/** The finest pulse that onsets follow: where each onset lies on it, counted from the first. */
+/** Tatum: the finest pulse that onsets follow, with each onset's place on it. */
 export interface Tatum {
-  /** In the mean. */
+  /** Mean length. */
   readonly length: Seconds;
-  /** For each onset, how many pulses after the first it was. */
+  /** Number of pulses from the first onset to each. */
   readonly places: readonly number[];
-  /** Distance of notes from their places, one standard deviation. */
+  /** Standard deviation of onsets from their places. */
   readonly error: Seconds;
 }
 
 const SHORTEST: Seconds = 0.07;
 const LONGEST: Seconds = 1.35;
 const STEP = 1.018;
-/** Rate at which the pulse follows what is played. */
+/** Adaptation rate of the pulse to the playing. */
 const FOLLOW = 0.18;
-/** The looseness that is expected of a player. */
+/** Prior looseness of a player. */
 const LOOSE: Seconds = 0.016;
-/** Number of pulses that are gone into. */
+/** Number of pulses that are examined further. */
 const MOST = 7;
 
-/**
- * Follows onsets with a pulse that starts at a length and lets itself be drawn. Returns undefined when onsets fall
- * together on it.
- */
+/** Tracks onsets with a pulse of some initial length. @returns undefined where several onsets fall on one place */
 function follow(onsets: readonly Onset[], start: Seconds): Tatum | undefined {
   let length = start;
   let place = 0;
-  // Place at which the pulse expects the last onset.
+  // Predicted time of the last onset.
   let expected = onsets[0]!.at;
   const places = [0];
   let squares = 0;
@@ -40,7 +37,7 @@ function follow(onsets: readonly Onset[], start: Seconds): Tatum | undefined {
     squares += off * off;
     place += steps;
     places.push(place);
-    // The last belief is corrected by part of what it was off; the length by what that is for each pulse.
+    // The prediction is corrected by a share of its error, the length by that share for each pulse.
     expected += steps * length + 0.45 * off;
     length = Math.max(start * 0.85, Math.min(start * 1.15, length + (FOLLOW * off) / Math.max(2, steps)));
   }
@@ -51,10 +48,10 @@ function follow(onsets: readonly Onset[], start: Seconds): Tatum | undefined {
   };
 }
 
-/** Cost of a pulse: how far onsets are off it, and how much finer it is than it would have to be. */
+/** Cost of a pulse: the error of onsets, and its fineness. */
 export function tatumCost({ length, places, error }: Tatum): number {
   const fine = places.at(-1)! / Math.max(1, places.length - 1);
-  // Any onset is near a pulse that is fine enough: what is off counts against what chance would be off.
+  // Any onset is near a fine enough pulse, so errors count against those by chance.
   return (
     (error / Math.max(LOOSE, 0.289 * length * 0.28)) ** 2 * 1.1 +
     Math.log2(fine + 0.5) * 0.8 +
@@ -62,14 +59,14 @@ export function tatumCost({ length, places, error }: Tatum): number {
   );
 }
 
-/** The same places give the same fingerprint, and others hardly ever. */
+/** Fingerprint of places, by which equal tatums are recognized. */
 const fingerprintOf = (places: readonly number[]): string => {
   let sum = 0;
   for (const place of places) sum = (Math.imul(sum, 31) + place) | 0;
   return `${places.at(-1)!} ${sum}`;
 };
 
-/** The likeliest pulses, the best first; of those that count the onsets alike, one. */
+/** Likeliest tatums, the best first, without duplicates. */
 export function tatums(onsets: readonly Onset[]): Tatum[] {
   const found = new Map<string, { tatum: Tatum; cost: number }>();
   for (let length = SHORTEST; length < LONGEST; length *= STEP) {

@@ -2,14 +2,14 @@ import type { Part } from '../document/part';
 import { pick } from '../takes/line';
 import type { TickRange } from '../time/units';
 
-/** Audition: what is to be heard in place of the line, for as long as it is asked for. */
+/** Audition: what is heard instead of the line. */
 export interface Audition {
   readonly takeId: string;
-  /** The take in this range and the line around it; null for the take alone, all of it. */
+  /** Range of the take within the line; null for the take alone. */
   readonly range: TickRange | null;
 }
 
-/** The part as it would be with that take. Nothing is changed by it. */
+/** Part with an auditioned take. The song is not changed. */
 export function auditioned(part: Part, { takeId, range }: Audition): Part {
   const take = part.takes.find((t) => t.id === takeId);
   if (!take) return part;

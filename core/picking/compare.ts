@@ -6,69 +6,69 @@ import { median } from '../timing/drift';
 import { alignTakes, type ReadTake, type Slot, type Struck } from './slots';
 import { withoutLag, wholeLags } from './wholeLag';
 
-/** Something in a take that the other takes say was not meant. */
+/** Slip: something in a take that was not meant, by the other takes. */
 export interface Slip {
   readonly kind: 'missing' | 'extra' | 'wrong' | 'early' | 'late' | 'pedal' | 'softer' | 'louder';
   readonly bar: number;
   readonly at: Ticks;
-  /** The key that was struck, or that is missing; not there for the pedal. */
+  /** Key that was played or is missing; undefined for the pedal. */
   readonly key?: number;
-  /** The key that was meant, of a wrong one. */
+  /** Intended key of a wrong note. */
   readonly meant?: number;
-  /** The note in the take; not there where it is missing. */
+  /** Note in the take; undefined where it is missing. */
   readonly note?: string;
-  /** Milliseconds by which one is early or late. */
+  /** Lateness in milliseconds; negative is early. */
   readonly ms?: Milliseconds;
-  /** The take lies off by that throughout. */
+  /** True for a take that is late or early throughout. */
   readonly whole?: boolean;
-  /** Steps of velocity, of a softer or louder one. */
+  /** Difference in velocity, of a softer or louder phrase. */
   readonly by?: number;
 }
 
-/** One take in one bar that it covers. */
+/** Take in a bar that it covers. */
 export interface TakeBar {
   readonly slips: readonly Slip[];
-  /** Spread of its notes against the other takes', one standard deviation; null where there are too few to tell. */
+  /** Standard deviation of its notes against the other takes'; null with too few notes. */
   readonly spread: Milliseconds | null;
-  /** It plays the bar in another way than most. */
+  /** True if it plays the bar another way than most. */
   readonly variation: boolean;
-  /** It is alone in that, by more than a slip explains: whether it was meant is for the player to say. */
+  /** True if it is alone in that, beyond what slips explain: the player has to say whether it was meant. */
   readonly alone: boolean;
 }
 
-/** A bar that is played in several ways, each more than once: which takes play it which way, the most usual first. */
+/** Bar that is played in several ways, each by more than one take; with the takes of each way, the commonest first. */
 export interface Variation {
   readonly bar: number;
   readonly readings: readonly (readonly string[])[];
 }
 
 export interface Comparison {
-  /** Bars by take. */
+  /** Takes of each bar. */
   readonly bars: ReadonlyMap<string, ReadonlyMap<number, TakeBar>>;
   readonly variations: readonly Variation[];
-  /** Lateness of takes that are late or early throughout, in milliseconds, by take. */
+  /** Milliseconds of takes that are late or early throughout, by take. */
   readonly lags: ReadonlyMap<string, Milliseconds>;
 }
 
-/** Up to so many takes one that plays a bar in its own way is asked about: by so many notes, and as a share of all. */
+/** Limits for asking about a take that plays a bar its own way: number of takes, number of notes, share of notes. */
 const FEW_TAKES = 5;
 const OWN_WAY = 4;
 const OWN_WAY_SHARE = 0.4;
-/** A phrase is softer or louder by so many steps of velocity, than the others and than the take is against them. */
+/** Limits of velocity beyond which a phrase is softer or louder than the others. */
 const VELOCITY_OFF = 22;
 const VELOCITY_BEYOND = 10;
 const VELOCITY_NOTES = 3;
 
-/** With fewer takes than this in a bar, nothing says which of them is as it was meant. */
+/** Least number of takes that can tell what was meant. */
 export const FEWEST_TAKES = 3;
-/** A note this far from the other takes' is early or late, or so many spreads where the players' time is loose. */
+/** Distance from the other takes at which a note is early or late, in milliseconds and in standard deviations. */
 const OFF: Milliseconds = 60;
 const OFF_SPREADS = 3.8;
-/** Distance of a whole phrase from theirs from which each of its notes is off. */
+/** Distance of a whole phrase from which each of its notes counts. */
 const PHRASE_OFF: Milliseconds = 45;
-/** A missing and an extra note this near to each other are one wrong note. */
+/** Distance within which a missing and an extra note are one wrong note. */
 const SAME_ONSET: Milliseconds = 90;
-/** The pedal is compared so many times a bar, and is another where it differs as often as this. */
+/** Samples of the pedal in a bar, and how many have to differ. */
 const PEDAL_LOOKS = 8;
 const PEDAL_DIFFERS = 3;
 
@@ -81,7 +81,7 @@ const difference = (a: ReadonlySet<number>, b: ReadonlySet<number>): Set<number>
   new Set([...[...a].filter((x) => !b.has(x)), ...[...b].filter((x) => !a.has(x))]);
 const common = (a: ReadonlySet<number>, b: ReadonlySet<number>): number[] => [...a].filter((x) => b.has(x));
 
-/** Notes that more than half of some takes play. */
+/** Notes played by more than half of some takes. */
 function agreed(takes: readonly BarTake[]): Set<number> {
   const counts = new Map<number, number>();
   for (const { slots } of takes) for (const slot of slots) counts.set(slot, (counts.get(slot) ?? 0) + 1);
@@ -89,15 +89,15 @@ function agreed(takes: readonly BarTake[]): Set<number> {
 }
 
 /**
- * The ways in which a bar is played, the most usual first. Two takes that differ from most in the same way by more
- * than a slip can explain did so on purpose; so did several.
+ * Ways in which a bar is played, the commonest first. Takes that differ from most in the same way, by more than slips
+ * explain, did so on purpose.
  */
 function readingsOf(takes: readonly BarTake[]): BarTake[][] {
   const most = agreed(takes);
   const differences = takes.map(({ slots }) => difference(slots, most));
   const group = takes.map((_, i) => i);
   const rootOf = (i: number): number => (group[i] === i ? i : rootOf(group[i]!));
-  /** The strength of the likeness by which a group came about. */
+  /** Similarity at which a group was formed. */
   const shared = new Map<number, number>();
   for (let i = 0; i < takes.length; i += 1) {
     for (let j = 0; j < i; j += 1) {
@@ -123,7 +123,7 @@ function readingsOf(takes: readonly BarTake[]): BarTake[][] {
     return takes.length <= FEW_TAKES && differs >= OWN_WAY && differs >= OWN_WAY_SHARE * Math.max(1, most.size);
   };
   const rest = [...takes.keys()].filter((i) => !onPurpose.some(([root]) => root === rootOf(i)));
-  // A take that goes its own way while the others agree may have meant it.
+  // A take that differs while the others agree may have meant it.
   const own = rest.filter(isOwnWay);
   const alone = own.length === 1 && rest.length - own.length >= 2 ? own : [];
   const others = rest.filter((i) => !alone.includes(i)).map((i) => takes[i]!);
@@ -132,7 +132,7 @@ function readingsOf(takes: readonly BarTake[]): BarTake[][] {
   return [...sorted, ...alone.map((i) => [takes[i]!])];
 }
 
-/** State of each take's pedal, at so many places in each bar. */
+/** State of each take's pedal, at some places in each bar. */
 function pedalLooks(take: ReadTake, bars: number, meter: MeterMap): Uint8Array {
   const pedal = take.controls.filter((c) => c.message.type === 'control' && c.message.controller === SUSTAIN);
   const looks = new Uint8Array((bars + 1) * PEDAL_LOOKS);
@@ -142,7 +142,7 @@ function pedalLooks(take: ReadTake, bars: number, meter: MeterMap): Uint8Array {
     const from = barStart(meter, bar);
     const length = barStart(meter, bar + 1) - from;
     for (let i = 0; i < PEDAL_LOOKS; i += 1) {
-      // Between the beats: on them it changes.
+      // Sampled between the beats, as it changes on them.
       const at = from + ((i + 0.5) / PEDAL_LOOKS) * length;
       for (; next < pedal.length && pedal[next]!.at <= at; next += 1)
         down = (pedal[next]!.message as { value: number }).value >= 64 ? 1 : 0;
@@ -160,13 +160,13 @@ function pedalLooks(take: ReadTake, bars: number, meter: MeterMap): Uint8Array {
  */
 export function compareTakes(given: readonly ReadTake[], bars: number, tempo: TempoMap, meter: MeterMap): Comparison {
   const asPlayed = [...given].sort((a, b) => (a.id < b.id ? -1 : 1));
-  // A take that lies off as a whole is aligned first: that is one slip, and no reason to doubt its notes, or others'.
+  // A take that is off as a whole is aligned first: that is one slip, and its notes are compared without it.
   const lags = wholeLags(asPlayed, tempo, meter);
   const takes = asPlayed.map((take, i) => withoutLag(take, lags[i]!, tempo, meter));
   const slots = alignTakes(takes, tempo, meter);
   const velocities = phraseVelocities(slots, takes.length, meter, bars);
   const inBar: number[][] = Array.from({ length: bars + 2 }, () => []);
-  // A note that lies just ahead of a bar line means the bar; the middle of all of them says which.
+  // Notes ahead of a bar line may mean the bar, which the median of the slot decides.
   slots.forEach((slot, i) => inBar[Math.max(0, Math.min(bars + 1, barOf(slot, meter)))]!.push(i));
   const off = Math.max(OFF, OFF_SPREADS * looseness(slots));
   const pedals = takes.map((take) => pedalLooks(take, bars, meter));
@@ -202,7 +202,7 @@ export function compareTakes(given: readonly ReadTake[], bars: number, tempo: Te
   return { bars: found, variations, lags: late };
 }
 
-/** Findings in a take that lies off as a whole, at the places where it lies, with one slip that says so. */
+/** Slips of a take that is off as a whole, at their places, with one slip that says so. */
 function whereItLies(
   facts: ReadonlyMap<number, TakeBar>,
   ms: Milliseconds,
@@ -237,7 +237,7 @@ function phraseVelocities(slots: readonly Slot[], takes: number, meter: MeterMap
     for (const { take, note } of slot.struck) {
       const others = slot.struck.filter((s) => s.take !== take).map((s) => s.note.velocity);
       const [low, high] = [Math.min(...others), Math.max(...others)];
-      // Beyond all of them, it is told by how much beyond the middle one.
+      // A note beyond all others counts by its distance from their median.
       const by = note.velocity - median(others);
       const isBeyond = note.velocity < low - VELOCITY_BEYOND || note.velocity > high + VELOCITY_BEYOND;
       const own = off[take]!.get(bar) ?? [];
@@ -325,7 +325,7 @@ function pedalDiffers(take: number, covering: readonly BarTake[], pedals: readon
   for (let i = 0; i < PEDAL_LOOKS; i += 1) {
     const look = bar * PEDAL_LOOKS + i;
     const down = covering.filter((c) => pedals[c.take]![look] === 1).length;
-    // Where takes are of two minds, neither is wrong.
+    // Where takes disagree evenly, none is wrong.
     const clear = down * 3 >= covering.length * 2 || down * 3 <= covering.length;
     if (clear && down * 2 > covering.length !== (pedals[take]![look] === 1)) differs += 1;
   }

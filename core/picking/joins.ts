@@ -10,17 +10,17 @@ import { secondsAt, type TempoMap } from '../time/tempo';
 import { nearestGridPoint } from '../timing/grid';
 import type { Milliseconds, Ticks } from '../time/units';
 
-/** Something at a join that can be heard. */
+/** Audible finding at a join. */
 export type Finding =
-  /** Keys of the take before that are down across it. */
+  /** Keys that the take before holds across it. */
   | { readonly kind: 'held'; readonly keys: readonly number[]; readonly both: boolean }
   /** The pedal is down on one side. */
   | { readonly kind: 'pedal'; readonly before: boolean }
-  /** Note that both takes sound, or neither. */
+  /** Notes that both takes sound, or neither. */
   | { readonly kind: 'double' | 'lost'; readonly keys: readonly number[] }
-  /** Steps by which the take that follows is louder, in steps of MIDI velocity. */
+  /** Difference in velocity between the takes; positive is louder after it. */
   | { readonly kind: 'level'; readonly by: number }
-  /** Milliseconds by which it lies later against the beat. */
+  /** Difference in lateness, in milliseconds; positive is later after it. */
   | { readonly kind: 'lie'; readonly by: Milliseconds };
 
 export interface JoinState {
@@ -28,7 +28,7 @@ export interface JoinState {
   readonly before: string;
   readonly after: string;
   readonly findings: readonly Finding[];
-  /** Findings that are left to be looked at: they have no mend. */
+  /** Findings without a repair, which need a look. */
   readonly open: readonly Finding[];
   readonly choice: JoinChoice;
   readonly state: 'clean' | 'mended' | 'passed' | 'open';
@@ -36,14 +36,14 @@ export interface JoinState {
   readonly fingerprint: string;
 }
 
-/** Number of notes of a take on either side that are compared at least, with a bar. */
+/** Least number of notes on either side for comparing a bar. */
 const FEWEST_NOTES = 3;
 const LOUDER = 20;
 const LIES_OFF: Milliseconds = 28;
 
 const middle = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1]!;
 
-/** The notes that begin within a bar before or after a place. */
+/** Notes that begin within a bar before or after a place. */
 const barOf = (notes: readonly Note[], from: Ticks, to: Ticks): readonly Note[] =>
   notes.slice(firstFrom(notes, from), firstFrom(notes, to));
 
@@ -53,7 +53,7 @@ function lieOf(notes: readonly Note[], tempo: TempoMap, meter: MeterMap): Millis
   return middle(notes.map(off));
 }
 
-/** The two takes of a join, and what they have at its place. */
+/** Both takes of a join, with their states there. */
 interface Sides {
   readonly before: Reading;
   readonly after: Reading;
@@ -81,7 +81,7 @@ function findingsAt(
   const [ahead, behind] = [barOf(before.notes, at - length, at), barOf(after.notes, at, at + length)];
   if (ahead.length < FEWEST_NOTES || behind.length < FEWEST_NOTES) return findings;
   const level = middle(behind.map((n) => n.velocity)) - middle(ahead.map((n) => n.velocity));
-  // The take before may do the same there: then it is the music.
+  // A change that the take before has too belongs to the music.
   const own = barOf(before.notes, at, at + length);
   const ownLevel = own.length >= FEWEST_NOTES ? middle(own.map((n) => n.velocity)) : null;
   const meant = ownLevel === null ? 0 : ownLevel - middle(ahead.map((n) => n.velocity));
@@ -91,7 +91,7 @@ function findingsAt(
   return findings;
 }
 
-/** The mends that take nothing away: they are made at once. */
+/** Repairs that lose nothing, which are made at once. */
 function safeChoice({ atEnd: a, atStart: b }: Sides, at: Ticks): JoinChoice {
   const { double, lost } = doubtfulNotes(a, b, at);
   const both = a.held.length > 0 && a.held.every((n) => b.held.some((m) => m.key === n.key));
@@ -118,14 +118,14 @@ const isMended = (finding: Finding, { held, lift, drop, keep }: JoinChoice): boo
   }
 };
 
-/** Reads a part's takes; silence for one that is not there. */
+/** Function that reads a part's takes; a missing one reads as silence. */
 export type ReadingOf = (takeId: string) => Reading;
 
-/** Fingerprint of what there is within a beat of a join, as short text. */
+/** Fingerprint of everything within a beat of a join. */
 function fingerprintOf({ before, after, atEnd, atStart }: Sides, at: Ticks, choice: JoinChoice): string {
   const near = ({ notes, controls }: Reading, { down }: AtPlace) => {
     const begin = firstFrom(notes, at - BEAT);
-    // Notes that ring into that beat from before are down at the place, or end within the beat.
+    // Notes that ring into that beat are down at the place, or end within the beat.
     const ringing = down.filter((n) => n.start < at - BEAT);
     const own = [...ringing, ...notes.slice(begin, firstFrom(notes, at + BEAT))].filter((n) => n.end > at - BEAT);
     const moves = controls.slice(firstAt(controls, at - BEAT), firstAt(controls, at + BEAT));
@@ -139,14 +139,14 @@ function fingerprintOf({ before, after, atEnd, atStart }: Sides, at: Ticks, choi
 }
 const BEAT: Ticks = 960;
 
-/** A join of a comp, with what its two takes have there. */
+/** Join of a comp, with the states of its takes. */
 interface JoinPlace extends Sides {
   readonly at: Ticks;
   readonly from: string;
   readonly to: string;
 }
 
-/** Joins of a comp, with both sides. Each take is gone through once, however many joins it has. */
+/** Joins of a comp with both sides. Each take is walked once. */
 function joinPlaces(comp: readonly CompPick[], read: ReadingOf): JoinPlace[] {
   const joins = comp.flatMap((before, i) => {
     const after = comp[i + 1];
@@ -172,7 +172,7 @@ function joinPlaces(comp: readonly CompPick[], read: ReadingOf): JoinPlace[] {
 const meets = (before: CompPick, after: CompPick | undefined): after is CompPick =>
   after !== undefined && after.from === before.to;
 
-/** Every join of a part's comp, in time order. */
+/** Joins of a part's comp, in time order. */
 export function joinsOf(
   { comp, joins }: Pick<Part, 'comp' | 'joins'>,
   read: ReadingOf,
@@ -196,7 +196,7 @@ export function joinsOf(
 
 const nameOf = ({ at, before, after }: Pick<Join, 'at' | 'before' | 'after'>): string => `${at} ${before} ${after}`;
 
-/** Choices that are made at once for the joins that a comp would have and the part has not yet. */
+/** Choices for joins of a comp that the part has none for yet. */
 export function safeJoins(comp: readonly CompPick[], known: readonly Join[], read: ReadingOf): Join[] {
   const there = new Set(known.map(nameOf));
   return joinPlaces(comp, read).flatMap((place): Join[] => {
@@ -208,7 +208,7 @@ export function safeJoins(comp: readonly CompPick[], known: readonly Join[], rea
   });
 }
 
-/** Half beats from a bar before a place to a bar after it, the nearest first. */
+/** Half beats within a bar of a place, the nearest first. */
 function placesAround(at: Ticks, meter: MeterMap): Ticks[] {
   const bar = barAt(meter, at);
   const { ticksPerBeat } = meterAt(meter, at);
@@ -219,10 +219,7 @@ function placesAround(at: Ticks, meter: MeterMap): Ticks[] {
   return places.sort((a, b) => Math.abs(a - at) - Math.abs(b - at));
 }
 
-/**
- * The nearest place at which one take goes over into another and nothing is cut or struck twice, within a bar of where
- * it is asked for; undefined where there is none.
- */
+/** Nearest place within a bar where nothing is cut or doubled by changing takes; undefined where there is none. */
 export function cleanPlace(
   before: Reading,
   after: Reading,

@@ -4,13 +4,13 @@ import { rangeWords } from '../time/words';
 import type { TickRange } from '../time/units';
 import type { JoinState } from './joins';
 
-/** One range of what is heard, in the range that is looked at. */
+/** Take that is heard in a part of the range. */
 export interface Heard extends TickRange {
   /** Null where nothing is heard. */
   readonly takeId: string | null;
 }
 
-/** Ranges that a part consists of in a range, gaps and all. */
+/** Picked takes of a range, in order, with gaps. */
 export function heardIn({ comp }: Pick<Part, 'comp'>, range: TickRange): Heard[] {
   const heard: Heard[] = [];
   let from = range.from;
@@ -27,7 +27,7 @@ export function heardIn({ comp }: Pick<Part, 'comp'>, range: TickRange): Heard[]
   return heard;
 }
 
-/** "bars 17–18 from", before the take; or what is said where nothing is heard. */
+/** Words before the take, such as "bars 17–18 from"; or the sentence for a gap. */
 export const heardWords = ({ from, to, takeId }: Heard, meter: MeterMap): string =>
   takeId === null
     ? `${rangeWords({ from, to }, meter)} with nothing picked`

@@ -3,7 +3,7 @@ import type { Take } from '../document/take';
 import type { MeterMap } from '../time/meter';
 import { barsWords, rangeWords } from '../time/words';
 
-/** One take in the list of all. */
+/** Take in the list of all takes. */
 export interface SheetRow {
   readonly number: number;
   readonly name: string;
@@ -15,7 +15,7 @@ export interface SheetRow {
   readonly picked: string;
 }
 
-/** @param whenOf where a take came from, and when */
+/** @param whenOf words for how and when a take came about */
 export const takeSheet = (part: Part, meter: MeterMap, whenOf: (take: Take) => string): SheetRow[] =>
   part.takes.map((take) => ({
     number: take.number,
@@ -30,7 +30,7 @@ export const takeSheet = (part: Part, meter: MeterMap, whenOf: (take: Take) => s
       .join(', '),
   }));
 
-/** The list as text: a line for each take, fields parted by tabs. */
+/** List as text: a line for each take, with tabs between fields. */
 export function takeSheetText(part: string, rows: readonly SheetRow[]): string {
   const plain = (text: string | number) => String(text).replaceAll(/[\t\r\n]+/g, ' ');
   const head = ['No.', 'Name', 'When', 'Bars', 'Mark', 'Note', 'Picked'];

@@ -4,44 +4,44 @@ import { barAt, type MeterMap } from '../time/meter';
 import { secondsAt, type TempoMap } from '../time/tempo';
 import type { Milliseconds, TickRange, Ticks } from '../time/units';
 
-/** A take as it reads, with the range that it covers. */
+/** Reading of a take, with its range. */
 export interface ReadTake extends TickRange {
   readonly id: string;
   readonly notes: readonly Note[];
   readonly controls: readonly ControlEvent[];
 }
 
-/** Note of a take, on the clock that all takes share. */
+/** Note of a take, on a clock shared by all takes. */
 export interface Struck {
   /** Index of its take. */
   readonly take: number;
   readonly note: Note;
   readonly ms: Milliseconds;
-  /** Lag of its take there, against the others. */
+  /** Lag of its take there. */
   readonly lag: Milliseconds;
 }
 
-/** Slot: one note that several takes have, the same key meant for the same moment. */
+/** Slot: notes of several takes that mean the same note. */
 export interface Slot {
   readonly key: number;
   /** Median time of its notes, without their takes' lag. */
   readonly ms: Milliseconds;
   readonly at: Ticks;
-  /** At most one for each take. */
+  /** Notes, at most one of each take. */
   readonly struck: readonly Struck[];
 }
 
-/** The largest lag of a phrase at which it is still known for the same. */
+/** Largest lag of a phrase. */
 const FARTHEST: Milliseconds = 260;
 /** Bin width of the histogram of lags, smoothed over one bin on either side. */
 const BIN: Milliseconds = 10;
-/** A lag is believed where this factor more pairs agree on it than on no lag. */
+/** Ratio of agreeing pairs to those at lag 0 from which a lag is accepted. */
 const CLEARLY = 1.4;
-/** A lag must be larger than this to be told from loose time. */
+/** Least lag, above a player's looseness. */
 const LEAST_LAG: Milliseconds = 30;
-/** Notes of one key that lie closer than this can be one note. */
+/** Distance within which notes of one key can be one note. */
 const TOGETHER: Milliseconds = 75;
-/** A note that stands alone belongs to a slot as near as this that lacks its take. */
+/** Distance within which a single note joins a slot that lacks its take. */
 const STRAY: Milliseconds = 160;
 
 const median = (values: readonly number[]): number => {
@@ -65,7 +65,7 @@ interface Timed {
   readonly take: number;
   readonly note: Note;
   readonly ms: Milliseconds;
-  /** Number of the half bar, from the song's start. */
+  /** Index of the half bar, from the song's start. */
   readonly window: number;
 }
 
@@ -84,7 +84,7 @@ function lagsOf(timed: readonly Timed[], takes: number): Map<number, Millisecond
     byKey.set(t.note.key, list);
   }
   const bins = Math.round((2 * FARTHEST) / BIN) + 1;
-  // Reduced, not spread: a worker's stack does not hold a hundred thousand arguments.
+  // Reduced, as spreading a hundred thousand arguments overflows a worker's stack.
   const first = timed.reduce((least, t) => Math.min(least, t.window), Infinity) - 1;
   const windows = timed.reduce((most, t) => Math.max(most, t.window), -Infinity) - first + 2;
   const counts = Array.from({ length: takes }, () => new Float64Array(windows * bins));
@@ -116,7 +116,7 @@ function lagsOf(timed: readonly Timed[], takes: number): Map<number, Millisecond
         const nearer = Math.abs(bin - zero) < Math.abs(best - zero);
         if (smooth[bin]! > smooth[best]! || (smooth[bin] === smooth[best] && nearer)) best = bin;
       }
-      // Of two takes, each lies off by the whole of it against the other: they meet half-way.
+      // Of two takes, each lags by the whole against the other, so each gets half.
       const lag = ((best - zero) * BIN) / (takes === 2 ? 2 : 1);
       if (Math.abs(best - zero) * BIN >= LEAST_LAG && smooth[best]! > CLEARLY * smooth[zero]!)
         lags.set(first + window, lag);
@@ -150,7 +150,7 @@ function split(run: readonly Struck[]): Struck[][] {
   return [...split(run.slice(0, at)), ...split(run.slice(at))];
 }
 
-/** Runs of notes in time order, parted where two lie too far apart to be one note. */
+/** Runs of notes in time order, split where two are too far apart to be one. */
 function runsOf(onsets: readonly Struck[]): Struck[][] {
   const runs: Struck[][] = [];
   for (const s of onsets) {
@@ -161,7 +161,7 @@ function runsOf(onsets: readonly Struck[]): Struck[][] {
   return runs;
 }
 
-/** Brings notes that stand alone to a note of the same key near by that lacks their take. */
+/** Moves single notes into slots near by that lack their take. */
 function gatherStrays(groups: Struck[][]): Struck[][] {
   const rising = groups.map((g) => ({ group: g, ms: median(g.map((s) => s.ms)) })).sort((a, b) => a.ms - b.ms);
   const gone = new Set<Struck[]>();

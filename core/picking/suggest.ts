@@ -7,12 +7,12 @@ import type { TickRange, Ticks } from '../time/units';
 import { FEWEST_TAKES, type Comparison, type Slip } from './compare';
 import type { ReadTake } from './slots';
 
-/** Range of a suggested comp, its take, and why that one. */
+/** Range of a suggested comp, its take, and the reason. */
 export interface Suggested extends Pick {
   readonly why: Why;
 }
 
-/** Reason for a take in a range: what the other that could be heard there has wrong. */
+/** Reason for a take: what the best other take has wrong. */
 export type Why =
   | { readonly type: 'only' }
   | { readonly type: 'slip'; readonly other: string; readonly slip: Slip; readonly more: number }
@@ -20,14 +20,14 @@ export type Why =
   | { readonly type: 'marked'; readonly other: string }
   | { readonly type: 'fewest joins' };
 
-/** Costs of a path through the takes: slips weigh most, then marks, joins that cut, joins, and loose time. */
+/** Costs of a path: slips, marks, joins that cut, other joins, loose timing. */
 const SLIP = 10;
 const OFF_TIME = 3;
 const MOST_OFF_TIME = 8;
 const PEDAL = 5;
 const MARKS: Readonly<Record<Mark, number>> = { good: -4, maybe: 0, no: 60 };
 const OTHER_WAY = 0.5;
-/** A bar that one take alone plays in its own way: fewer than a slip, and more than one that others play too. */
+/** Cost of a bar that one take plays its own way, between a slip and a common variation. */
 const ALONE = 6;
 /** Lateness in milliseconds beyond which a take plays something else there. */
 const FAR_OFF = 150;
@@ -42,7 +42,7 @@ interface Place {
   readonly cost: number;
 }
 
-/** Cost of each bar with each take; Infinity where it has nothing there. */
+/** Cost of each bar with each take; Infinity where it has nothing. */
 function barCosts(
   takes: readonly ReadTake[],
   comparison: Comparison,
@@ -66,14 +66,14 @@ function barCosts(
   });
 }
 
-/** Cost, for each bar, of a take that lies off as a whole: one that is a beat off plays something else there. */
+/** Cost of a bar of a take that is off as a whole: by a beat, it plays something else there. */
 const offCost = (ms: number): number =>
   (Math.abs(ms) > FAR_OFF ? SLIP : 0) + Math.min(MOST_OFF_TIME, Math.abs(ms) / 15);
 
 function slipCost(slips: readonly Slip[]): number {
   let [wrong, off] = [0, 0];
   for (const { kind, whole } of slips) {
-    // A lag of the whole take is counted for each bar.
+    // The lag of the whole take counts in each bar.
     if (whole) continue;
     if (kind === 'early' || kind === 'late' || kind === 'softer' || kind === 'louder') off += OFF_TIME;
     else wrong += kind === 'pedal' ? PEDAL : SLIP;
@@ -81,7 +81,7 @@ function slipCost(slips: readonly Slip[]): number {
   return wrong + Math.min(off, MOST_OFF_TIME);
 }
 
-/** Places where takes may meet around a bar line: half beats, half a bar either way. */
+/** Places around a bar line where takes may meet: half beats, up to half a bar away. */
 function placesAt(bar: number, meter: MeterMap): Ticks[] {
   const line = barStart(meter, bar);
   const { ticksPerBeat, ticksPerBar } = meterAt(meter, line);
@@ -132,7 +132,7 @@ export function suggestComp(
     return sum + line.length;
   }, 0);
 
-  /** The best place to go from one take to another around a bar line. */
+  /** Best place for changing takes around a bar line. */
   function meet(line: number, before: number, after: number): Place {
     const places = lines[line]!;
     const barLine = places[places.length >> 1]!;
@@ -149,7 +149,7 @@ export function suggestComp(
       if (cost < best.cost) best = { at, cost };
     });
     if (best.cost < Infinity) return best;
-    // No such place lies in both takes: they meet where one ends, or across a gap that neither has.
+    // Without such a place they meet where one ends, or with a gap between.
     const [begins, ends] = [takes[after]!.from, takes[before]!.to];
     const at = begins <= ends ? Math.min(Math.max(barLine, begins), ends) : begins;
     return { at, cost: JOIN + UNCLEAN };
@@ -163,7 +163,7 @@ export function suggestComp(
   const ways: Step[][] = [takes.map((_, t) => ({ cost: costs[t]![0] ?? Infinity, from: t, at: 0 }))];
   for (let bar = 1; bar < bars; bar += 1) {
     const before = ways[bar - 1]!;
-    // No take has this bar: the path so far stands, and a new one begins after it.
+    // No take has this bar: a new path begins after it.
     const least = Math.min(...before.map((s) => s.cost));
     ways.push(
       takes.map((_, t): Step => {
@@ -216,10 +216,7 @@ export function suggestComp(
     .map((s) => ({ ...s, why: whyOf(s, takes, comparison, marks, meter) }));
 }
 
-/**
- * Reason for a take in a range, or in a part of one that was suggested: what the take that comes nearest to it has
- * wrong there.
- */
+/** Reason for a take in a range: what the next best take has wrong there. */
 export function whyOf(
   range: Pick,
   takes: readonly (TickRange & { readonly id: string })[],
@@ -253,7 +250,7 @@ export function whyOf(
   return { type: 'fewest joins' };
 }
 
-/** Words for a slip: "a D4 too many in 21 · 3". */
+/** Words for a slip, such as "a D4 too many in 21 · 3". */
 export function slipWords({ kind, key, meant, at, ms, bar, whole, by }: Slip, meter: MeterMap): string {
   if (whole) return `${Math.round(ms ?? 0)} ms ${kind} throughout`;
   const { bar: inBar, beat } = positionAt(meter, Math.max(0, at));
@@ -277,7 +274,7 @@ export function slipWords({ kind, key, meant, at, ms, bar, whole, by }: Slip, me
   }
 }
 
-/** Words for why a range was suggested. @param numberOf what a take is called: its number */
+/** Words for the reason of a suggestion. @param numberOf number of a take */
 export function whyWords(why: Why, numberOf: (takeId: string) => string, meter: MeterMap): string {
   switch (why.type) {
     case 'only':
@@ -297,6 +294,6 @@ export function whyWords(why: Why, numberOf: (takeId: string) => string, meter: 
   }
 }
 
-/** Test for takes enough anywhere for a suggestion to say something. */
+/** Test whether there are enough takes anywhere for a suggestion. */
 export const isWorthSuggesting = (takes: readonly { readonly from: Ticks; readonly to: Ticks }[]): boolean =>
   takes.some((t) => takes.filter((o) => o.from < t.to && o.to > t.from).length >= FEWEST_TAKES);

@@ -5,14 +5,14 @@ import type { TempoMap } from '../time/tempo';
 import type { Milliseconds, TickRange, Ticks } from '../time/units';
 import { alignTakes, type ReadTake } from './slots';
 
-/** One thing in which a take differs from another. */
+/** Difference between two takes. */
 export interface Difference {
   readonly kind: 'missing' | 'extra' | 'pitch' | 'early' | 'late' | 'harder' | 'softer';
   readonly at: Ticks;
-  /** The note in the take, and the one in the other; one of them where only one is there. */
+  /** Note of the first take and of the other; one is undefined where only one take has it. */
   readonly note?: Note;
   readonly other?: Note;
-  /** Difference in milliseconds, or in steps of velocity. */
+  /** Difference in milliseconds, or in velocity. */
   readonly by?: number;
 }
 
@@ -22,7 +22,7 @@ export interface Tolerance {
   readonly velocity: number;
 }
 export const USUAL_TOLERANCE: Tolerance = { time: 40, velocity: 25 };
-/** A missing and an extra note this near to each other are one, with another pitch. */
+/** Distance within which a missing and an extra note are one note at another pitch. */
 const SAME_NOTE: Milliseconds = 90;
 
 /**

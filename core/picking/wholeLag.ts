@@ -5,24 +5,24 @@ import { secondsAt, tickAt, type TempoMap } from '../time/tempo';
 import type { Seconds, Ticks } from '../time/units';
 import type { ReadTake } from './slots';
 
-/** The largest lag of a whole take that is looked for: in bars, and in seconds. */
+/** Largest lag of a whole take, in bars and in seconds. */
 const MOST_BARS = 1.1;
 const MOST: Seconds = 5;
 /** Bin width of the histogram of differences, and the bins over which it is smoothed on either side. */
 const STEP: Seconds = 0.01;
 const SMOOTH = 3;
-/** The least lag: a take that is off by less is merely loose. */
+/** Least lag, above a player's looseness. */
 const LEAST: Seconds = 0.03;
-/** Agreement that a lag needs: times as many pairs as at no lag, and a share of the take's notes. */
+/** Agreement that a lag needs: ratio to the pairs at lag 0, and share of the take's notes. */
 const CLEARLY = 1.6;
 const LEAST_SHARE = 0.5;
 const FEWEST_NOTES = 6;
-/** The most notes of a take that are compared, spread over it. */
+/** Most notes of a take that are compared. */
 const MOST_NOTES = 600;
-/** The fewest takes: with fewer nothing says which of them is off. */
+/** Least number of takes. */
 const FEWEST_TAKES = 3;
 
-/** Notes spread evenly over a take. */
+/** Notes sampled evenly over a take. */
 function some(notes: readonly Note[]): readonly Note[] {
   if (notes.length <= MOST_NOTES) return notes;
   return Array.from({ length: MOST_NOTES }, (_, i) => notes[Math.floor((i * notes.length) / MOST_NOTES)]!);
@@ -98,7 +98,7 @@ function preciseLag(
 const firstFrom = (rising: readonly { readonly at: Seconds }[], at: Seconds): number =>
   firstAtOrAfter(rising, at, (t) => t.at);
 
-/** A take without its lag, as it is held against the others. Its range goes along where the lag is a beat or more. */
+/** Take without its lag, for comparison. Its range moves too where the lag is a beat or more. */
 export function withoutLag(take: ReadTake, lag: Seconds, tempo: TempoMap, meter: MeterMap): ReadTake {
   if (lag === 0) return take;
   const moved = (tick: Ticks): Ticks => tickAt(tempo, secondsAt(tempo, tick) - lag);

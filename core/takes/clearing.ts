@@ -1,7 +1,7 @@
 import type { Lane } from '../performance/controls';
 import type { TickRange } from '../time/units';
 
-/** A range in which what lies beneath goes: all of it, or one controller's lane alone. */
+/** Range that is cleared in the layers beneath: of everything, or of one controller. */
 export interface Clearing extends TickRange {
   readonly lane?: Lane;
 }

@@ -21,7 +21,7 @@ import {
   type NoteSet,
 } from '../performance/noteSet';
 
-/** Kinds of edits: what of a note the hand can change, and give back as it was played. */
+/** Kinds of edits, each of which can be given back as played. */
 export const EDIT_KINDS = ['place', 'pitch', 'touch', 'heard'] as const;
 export type EditKind = (typeof EDIT_KINDS)[number];
 
@@ -34,10 +34,10 @@ export type VelocityChange =
   | { readonly from: Ticks; readonly first: number; readonly until: Ticks; readonly last: number }
   | { readonly release: number };
 
-/** Change of notes' lengths: in ticks, or a factor. */
+/** Change of notes' lengths: in ticks, or by a factor. */
 export type LengthWay = { readonly by: Ticks } | { readonly to: Ticks } | { readonly times: number };
 
-/** A note that was added: start, end, key, velocity, release. */
+/** Added note: start, end, key, velocity, release. */
 export type AddedNote = readonly [Ticks, Ticks, number, number, number];
 
 /**
@@ -46,30 +46,30 @@ export type AddedNote = readonly [Ticks, Ticks, number, number, number];
  */
 export type Edit =
   | { readonly op: 'move'; readonly notes: NoteSet; readonly by: Ticks; readonly keys: number }
-  /** To these places, in the set's order: packed as differences, each to the place before it, the first to 0. */
+  /** Puts notes to places, in the set's order, packed as differences. */
   | { readonly op: 'pin'; readonly notes: NoteSet; readonly end: 'start' | 'end'; readonly places: string }
   | { readonly op: 'length'; readonly notes: NoteSet; readonly way: LengthWay }
   | { readonly op: 'touch'; readonly notes: NoteSet; readonly way: VelocityChange }
   | { readonly op: 'silence'; readonly notes: NoteSet; readonly on: boolean }
   | { readonly op: 'remove'; readonly notes: NoteSet }
-  /** Their ids are this one and their ordinals. */
+  /** Prefix of the added notes' ids, followed by their ordinals. */
   | { readonly op: 'add'; readonly id: string; readonly notes: readonly AddedNote[] }
-  /** They stand where they are, whatever a treatment says. */
+  /** Fixes notes where they are, whatever a treatment says. */
   | { readonly op: 'hold'; readonly notes: NoteSet; readonly end: 'start' | 'end' | 'both' }
-  /** They stay where they are, and a treatment moves them again. */
+  /** Releases fixed notes, so that treatments move them again. */
   | { readonly op: 'let go'; readonly notes: NoteSet }
   | { readonly op: 'give back'; readonly notes: NoteSet; readonly kinds: readonly EditKind[] }
-  /** In the range the controller is at these places and values, and at rest before the first. */
+  /** Sets a controller in a range to these places and values, at rest before the first. */
   | ({ readonly op: 'draw'; readonly lane: Lane; readonly points: readonly (readonly [Ticks, number])[] } & TickRange)
-  /** Its distance from where it rests is scaled, then moved. */
+  /** Scales a controller's distance from its rest, then shifts it. */
   | ({ readonly op: 'scale'; readonly lane: Lane; readonly times: number; readonly by: number } & TickRange)
-  /** Null for all of them. */
+  /** Lane, or null for all lanes. */
   | ({ readonly op: 'give lane back'; readonly lane: Lane | null } & TickRange);
 
-/** No hand makes a note shorter than this. */
+/** Shortest note that an edit makes. */
 export const SHORTEST_BY_HAND: Ticks = 10;
 
-/** Move of song time since an edit was made, both ways; null where it has not. */
+/** Move of song time since an edit was made, in both directions; null for none. */
 export interface Moved {
   readonly now: TempoWarp;
   readonly then: TempoWarp;
@@ -78,9 +78,9 @@ export interface Moved {
 /** Reading of a take with its edits. */
 export interface Edited {
   readonly reading: Reading;
-  /** Notes that are there and not heard. */
+  /** Silenced notes. */
   readonly silent: readonly Note[];
-  /** Notes that were played and are taken out, as they were played. */
+  /** Deleted notes, as they were played. */
   readonly removed: readonly Note[];
 }
 
@@ -101,7 +101,7 @@ interface Working extends AsPlayed {
   removed: boolean;
 }
 
-// Written out, here and below: a change to ten thousand notes makes as many of them.
+// Fields are written out, here and below, as a change to ten thousand notes makes as many objects.
 const working = (note: Note): Working => ({
   source: note,
   id: note.id,
@@ -126,7 +126,7 @@ const added = (id: string, [start, end, key, touch, release]: AddedNote, moved: 
 
 const FIXED = [undefined, 'start', 'end', 'both'] as const;
 
-/** The note that the work has come to; the very same where nothing is changed. */
+/** Note in its present state; the same object where nothing has changed. */
 function noteOf(own: Working): Note {
   const { id, source, start, end, key, velocity: touch, release } = own;
   const fixed = FIXED[(own.atStart ? 1 : 0) + (own.atEnd ? 2 : 0)];
@@ -140,7 +140,7 @@ function noteOf(own: Working): Note {
   return made;
 }
 
-/** Does something in the time in which an edit was made. */
+/** Carries out a function in the song time in which an edit was made. */
 function inItsTime(own: Working, moved: Moved | null, act: () => void): void {
   if (!moved) return act();
   own.start = moved.then(own.start);
@@ -163,7 +163,7 @@ function touched(own: Working, way: VelocityChange): void {
   }
 }
 
-/** A length, made another; none is made shorter than a hand makes it. */
+/** Changed length, never below the shortest. */
 export function lengthBy(length: Ticks, way: LengthWay): Ticks {
   let wanted = length;
   if ('by' in way) wanted = length + way.by;
@@ -235,10 +235,10 @@ function carryOut(edit: NoteEdit, own: Working, place: Ticks | undefined, moved:
 }
 
 const BLANK: Edit = { op: 'remove', notes: {} };
-/** Test for an edit that changes nothing whatever the take. */
+/** Test for an edit that changes nothing in any take. */
 export const isBlank = (edit: Edit): boolean => 'notes' in edit && Object.keys(edit.notes).length === 0;
 
-/** An edit as far as it is about what comes from one layer, and the rest of it. Both may be blank. */
+/** Edit split into its notes of one layer and the rest; both may be empty. */
 export function splitEdit(edit: Edit, layer: string): { readonly own: Edit; readonly others: Edit } {
   if (!('notes' in edit) || edit.op === 'add') return { own: BLANK, others: edit };
   const { own, others } = splitSet(edit.notes, layer);
@@ -253,7 +253,7 @@ export function splitEdit(edit: Edit, layer: string): { readonly own: Edit; read
   return { own: only(own), others: only(others) };
 }
 
-/** Places for a `pin`, on whole ticks, in the order of its set. */
+/** Places for a `pin` in whole ticks, in the order of its set. */
 export function packPlaces(places: readonly Ticks[]): string {
   let before = 0;
   return packNumbers(
@@ -265,7 +265,7 @@ export function packPlaces(places: readonly Ticks[]): string {
   );
 }
 
-/** The absolute places of a `pin`. */
+/** Places of a `pin`, unpacked. */
 function placesOf(packed: string): Ticks[] {
   let at = 0;
   return unpackNumbers(packed).map((by) => (at += by));
@@ -273,7 +273,7 @@ function placesOf(packed: string): Ticks[] {
 
 const NOTHING: readonly Note[] = [];
 
-/** Places of the notes of a reading, by what it comes from and its ordinal there. */
+/** Indices of a reading's notes, by source and ordinal. */
 type Places = ReadonlyMap<string, readonly (number | undefined)[]>;
 const placesKnown = new WeakMap<readonly Note[], Places>();
 function placesIn(notes: readonly Note[]): Places {
@@ -290,7 +290,7 @@ function placesIn(notes: readonly Note[]): Places {
   return made;
 }
 
-/** The ordinals of an edit's notes, by what they come from; edits never change. */
+/** Ordinals of an edit's notes, by source; cached, as edits never change. */
 const namedKnown = new WeakMap<NoteSet, readonly (readonly [string, readonly number[]])[]>();
 function named(set: NoteSet): readonly (readonly [string, readonly number[]])[] {
   const there = namedKnown.get(set);
@@ -315,7 +315,7 @@ export function withEdits(
   if (edits.length === 0) return { reading, silent: NOTHING, removed: NOTHING };
   const { notes: given } = reading;
   const places = placesIn(given);
-  /** Notes that were changed, by where they are in the reading, and, of what was added, by name. */
+  /** Changed notes by their index in the reading, and added ones by id. */
   const changed: Working[] = [];
   const made = new Map<string, Working>();
   const workOn = (source: string, ordinal: number): Working | undefined => {
@@ -371,6 +371,6 @@ export function withEdits(
     else notes.push(given[i]!);
   }
   for (const own of made.values()) take(own);
-  // What nothing has moved, and what was only taken out, cannot come to lie over others.
+  // Notes that were not moved, or only deleted, cannot overlap anew.
   return { reading: { notes: same ? notes : withoutNewOverlaps(notes), controls }, silent, removed };
 }

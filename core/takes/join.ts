@@ -4,42 +4,39 @@ import { firstAtOrAfter } from '../time/search';
 import type { Ticks } from '../time/units';
 import { belongsTo, MEANT_AHEAD, meansPlace } from '../performance/intendedPlace';
 
-/** Ways of a note that is held over a join. */
+/** Treatments of a note that is held over a join. */
 export const HELD = ['cut', 'ring', 'take over'] as const;
 export type Held = (typeof HELD)[number];
 
-/** Choice for one join, beyond going from one take to the other there. */
+/** Choice for a join, beyond changing takes there. */
 export interface JoinChoice {
-  /**
-   * Notes held over it end there, ring on to their own end, or go on in the take that follows where that holds the same
-   * key.
-   */
+  /** Held notes end there, ring to their own end, or continue in the take that follows where it holds the same key. */
   readonly held: Held;
-  /** The pedal comes up just before it, so that nothing from before rings on under a pedal that stays down. */
+  /** True to lift the pedal just before it, so that nothing rings on under a pedal that stays down. */
   readonly lift: boolean;
-  /** Notes of either take that are not sounded: both have them, and one is enough. */
+  /** Ids of notes that are left out, because the other take has them too. */
   readonly drop: readonly string[];
-  /** Notes that are sounded though they lie on the other side of it: neither take would. */
+  /** Ids of notes that are kept from the other side, because neither take would sound them. */
   readonly keep: readonly string[];
 }
 
 export const AS_IT_FALLS: JoinChoice = { held: 'cut', lift: false, drop: [], keep: [] };
 
-/** Distance before the join at which a pedal comes up that is lifted there. */
+/** Distance before the join at which the pedal is lifted. */
 export const LIFT_AHEAD: Ticks = 40;
-/** Notes of one key as near as this, one of each take, are one note. */
+/** Distance within which two notes of one key, one of each take, are one note. */
 const ONE_NOTE: Ticks = 240;
-/** A note that is held less than this beyond a place is let go there. */
+/** Overlap with a place up to which a note counts as released there. */
 const LET_GO: Ticks = 60;
 const BEAT: Ticks = 960;
-/** The tolerance within which a note is on a place, in ticks. */
+/** Tolerance within which a note is on a place, in ticks. */
 const ON_IT: Ticks = 1;
 
-/** State of a take at a place where it may begin or end. */
+/** State of a take at a place. */
 export interface AtPlace {
-  /** Notes that begin before it and end less than a beat before it, or later. */
+  /** Notes that begin before it, and end after it or less than a beat before. */
   readonly down: readonly Note[];
-  /** Notes whose key is down across it. */
+  /** Notes whose key is held across it. */
   readonly held: readonly Note[];
   /** True if the sustain pedal is down just before it. */
   readonly pedal: boolean;
@@ -47,7 +44,7 @@ export interface AtPlace {
   readonly near: readonly Note[];
 }
 
-/** The index of the first note that starts at or after a tick. */
+/** Index of the first note that starts at or after a tick. */
 export const firstFrom = (notes: readonly Note[], at: Ticks): number => firstAtOrAfter(notes, at, (n) => n.start);
 
 /** States of a take at some places, in rising order. */
@@ -68,7 +65,7 @@ export function atPlaces({ notes, controls }: Reading, places: readonly Ticks[])
   });
 }
 
-/** Notes near a join that both takes have, and that would sound twice or not at all. */
+/** Pair of notes near a join that both takes have, of which both or none would sound. */
 export interface Doubtful {
   readonly before: Note;
   readonly after: Note;
@@ -98,20 +95,17 @@ export function doubtfulNotes(
   return { double, lost };
 }
 
-/** Test for a place where going from one take to another cuts nothing, and sounds nothing twice. */
+/** Test for a place where changing takes cuts nothing and doubles nothing. */
 export function isClean(before: AtPlace, after: AtPlace, at: Ticks): boolean {
   if (before.held.length > 0 || after.held.length > 0 || before.pedal !== after.pedal) return false;
   const { double, lost } = doubtfulNotes(before, after, at);
   if (double.length > 0 || lost.length > 0) return false;
-  // A note that means the place is the next take's to sound: it must have it.
+  // A note that means the place is sounded by the next take, which must have it.
   const meaning = before.near.filter((note) => meansPlace(note, at));
   return meaning.every((a) => after.near.some((b) => b.key === a.key && Math.abs(b.start - a.start) < ONE_NOTE));
 }
 
-/**
- * End of a note of the take before that is held over a join.
- * @param after the take that follows
- */
+/** End of a note that the take before holds over a join. @param after take that follows */
 export function heldUntil(note: Note, held: Held, at: Ticks, after: Reading): Ticks {
   if (held === 'cut') return at;
   const isSame = (n: Note) => n.key === note.key;
@@ -120,7 +114,7 @@ export function heldUntil(note: Note, held: Held, at: Ticks, after: Reading): Ti
   });
   const until = struck ? Math.max(note.start + 1, struck.start) : Infinity;
   if (held === 'ring') return Math.min(note.end, until);
-  // A note struck on the join is not held over it, though a change of tempo moved it by less than a tick.
+  // A note on the join is not held over it, even if a change of tempo moved it by less than a tick.
   const other = after.notes.findLast((n) => isSame(n) && n.start < at - ON_IT && n.end > at);
   return other ? Math.min(other.end, until) : at;
 }

@@ -17,9 +17,9 @@ const clamp = (value: number, low: number, high: number): number => Math.min(hig
 
 type LaneEdit = Extract<Edit, TickRange>;
 
-/** Events of edited lanes, each in time order, and the controllers that no edit has touched. */
+/** Events of edited lanes, each in time order, and the untouched controllers. */
 interface Lanes {
-  /** Events by lane; the lane of the last edit is last. */
+  /** Events by lane, the lane of the last edit last. */
   readonly edited: Map<Lane, ControlEvent[]>;
   rest: readonly ControlEvent[];
 }
@@ -29,14 +29,11 @@ const isOfLane =
   ({ message }: ControlEvent): boolean =>
     laneOf(message) === lane;
 
-/** All lanes as one list in time order; at one tick what was edited later comes after. */
+/** All lanes as one list in time order; at one tick later edits come later. */
 const together = ({ rest, edited }: Lanes): ControlEvent[] =>
   [...rest, ...[...edited.values()].flat()].sort((a, b) => a.at - b.at);
 
-/**
- * A take's controllers with edits of their lanes made on them, one after the other. Each edit is made in its own
- * range of its own lane: what lies elsewhere is not gone through.
- */
+/** Controllers of a take after edits of their lanes, in order. Each edit walks its own range of its lane only. */
 export class LaneEditor {
   readonly #original: readonly ControlEvent[];
   readonly #originals = new Map<Lane, readonly ControlEvent[]>();
@@ -56,7 +53,7 @@ export class LaneEditor {
     this.#touched = true;
     const { lane } = edit;
     if (lane === null) {
-      // Every lane at once: they are one list again.
+      // An edit of all lanes joins them into one list.
       const whole = together(this.#lanes);
       this.#lanes = { edited: new Map(), rest: editedIn(whole, this.#original, edit, range, now) };
       return;
@@ -66,7 +63,7 @@ export class LaneEditor {
     this.#lanes.edited.set(lane, editedIn(own, this.#originalOf(lane), edit, range, now));
   }
 
-  /** The controllers as they are now; the very same where nothing was edited. */
+  /** Present controllers; the same list where nothing was edited. */
   controls(): readonly ControlEvent[] {
     return this.#touched ? together(this.#lanes) : this.#original;
   }
@@ -84,7 +81,7 @@ export class LaneEditor {
   }
 }
 
-/** Events with an edit made in a range. */
+/** Events after an edit in a range. */
 function editedIn(
   own: readonly ControlEvent[],
   original: readonly ControlEvent[],
@@ -93,7 +90,7 @@ function editedIn(
   now: TempoWarp,
 ): ControlEvent[] {
   const [first, last] = [firstAt(own, range.from), firstAt(own, range.to)];
-  // One lane's value is told by the event before; the values of all lanes by all that came before.
+  // The value of one lane is in the event before; those of all lanes need all earlier events.
   const near = edit.lane === null ? own.slice(0, last) : own.slice(Math.max(0, first - 1), last);
   const inside = insideOf(near, original, edit, range, now).sort((a, b) => a.at - b.at);
   let there = last;
@@ -103,7 +100,7 @@ function editedIn(
   return own.slice(0, first).concat(inside, back, own.slice(last));
 }
 
-/** Events of a lane in a range once it is edited, with what it holds at the range's start. */
+/** Events of a lane in an edited range, with the value at its start. */
 function insideOf(
   own: readonly ControlEvent[],
   original: readonly ControlEvent[],

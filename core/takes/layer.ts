@@ -11,17 +11,17 @@ import { secondsAt, tempoMap, tickAt, type TempoChange, type TempoMap } from '..
 import { TICK_TOLERANCE, type Seconds, type TickRange, type Ticks } from '../time/units';
 import type { TempoWarp } from '../time/tempoWarp';
 
-/** Source of the layers that look-back has kept, in their headers. */
+/** Source of layers that look-back has kept. */
 export const KEPT_FROM = 'Look-back';
 
-/** An event as it arrived. */
+/** Recorded event. */
 export interface LayerEvent {
-  /** On the song's render clock, before any placement. */
+  /** Time on the song's render clock, before placement. */
   readonly at: Seconds;
   readonly message: KeyMessage;
 }
 
-/** Header of a layer: what is known when it is opened. */
+/** Header of a layer, known when it is opened. */
 export interface LayerHeader {
   readonly id: string;
   readonly partId: string;
@@ -29,55 +29,53 @@ export interface LayerHeader {
   readonly takeId: string;
   /** A copy is what was made of other takes. */
   readonly source: 'pass' | 'file' | 'copy';
-  /** The keyboard or file it came from, for people. */
+  /** Name of the keyboard or file it came from. */
   readonly from: string;
   /** ISO 8601. */
   readonly startedAt: string;
-  /** The tempo the arrival times were counted in; without it they could not be placed again. */
+  /** Tempo in which the arrival times were counted, needed for placing them again. */
   readonly tempo: readonly TempoChange[];
   readonly latency: Latency;
-  /**
-   * Speed at which the song ran, 1 as written: a latency of the room is a shorter range of a song that runs slower.
-   */
+  /** Practice speed, 1 as written: at a lower speed a latency is a shorter range of the song. */
   readonly speed?: number;
-  /** Transposition of the song that was heard with it, on the layer's own ticks; not there where there was none. */
+  /** Transposition that was in force, on the layer's own ticks; undefined for none. */
   readonly transposition?: Transposition;
   readonly placement: Placement;
-  /** Range that the pass was to record, were it not stopped before its end. */
+  /** Planned range of the pass. */
   readonly planned: TickRange;
-  /** Distance ahead of the range within which a note still belongs to it. */
+  /** Early allowance. */
   readonly early: Ticks;
-  /** The treatment that the brief switched on, or null. */
+  /** Treatment of the brief, or null. */
   readonly quantize: Recipe | null;
-  /** Length of a rest that ended a phrase; a quarter where it is not said. */
+  /** Rest that ended a phrase; a quarter where undefined. */
   readonly gap?: Ticks;
-  /** Policy of its loop's laps, and the number of this one, from 0; not there without a loop. */
+  /** Lap policy and number of the lap, from 0; undefined without a loop. */
   readonly laps?: LapPolicy;
   readonly lap?: number;
-  /** The one controller that was recorded; not there where everything was. */
+  /** Lane of the ridden controller; undefined where everything was recorded. */
   readonly ride?: Lane;
-  /** The sound of an outside instrument, recorded beside the keys. */
+  /** Sound of an outside instrument, recorded beside the keys. */
   readonly sound?: LayerSound;
 }
 
 /** Facts in a layer's header about the sound that was recorded beside its keys. */
 export interface LayerSound {
   readonly recording: string;
-  /** Input latency: from the moment something sounds to the frame that it is recorded as. */
+  /** Input latency: time from a sound to the frame that it is recorded as. */
   readonly input: Seconds;
-  /** Time that is taken off the rolling clock to get the layer's: a later lap's is not the first one's. */
+  /** Offset of the layer's clock to the rolling clock; a later lap's differs from the first one's. */
   readonly frame: Seconds;
 }
 
-/** Facts of a layer that are known when it is closed. */
+/** Facts of a layer, known when it is closed. */
 export interface LayerClosing {
-  /** Range that was recorded. Empty (`from` = `to`) when the pass was stopped before it began. */
+  /** Recorded range. Empty (`from` = `to`) for a pass that was stopped before it began. */
   readonly range: TickRange;
-  /** Ranges that the layer clears beneath it. */
+  /** Ranges that are cleared in the layers beneath. */
   readonly clears: readonly Clearing[];
-  /** Place up to which notes that were held at the range's end may ring; the range's end where it is not said. */
+  /** End of ringing for notes held at the range's end; the range's end where undefined. */
   readonly rings?: Ticks;
-  /** Lap boundaries at its ends: true where it came out of the lap before, and where it ran on into the next. */
+  /** Lap boundaries: true at an end that continues another lap. */
   readonly seam?: { readonly start: boolean; readonly end: boolean };
   /** True where the player stopped it there: notes made before the stop are in, wherever placement puts them. */
   readonly stopped?: boolean;
