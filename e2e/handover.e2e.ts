@@ -119,7 +119,7 @@ describe('handing over', () => {
     for (const left = check(page, /need your ear/); (await left.count()) > 0;) {
       await left.getByRole('button', { name: 'Accept' }).click();
       await page.getByLabel('Why it goes out like this').fill('Heard, and meant so');
-      await press(page, 'Wave it through');
+      await press(page, 'Accept it');
     }
     await press(page, 'Only what changed');
     const second = await saveZip(page);
@@ -149,7 +149,7 @@ describe('handing over', () => {
     });
     const { page, context, errors } = await open(on.browser, on.server.address, `/songs/${id}/hand-over`);
     await page.getByText('Two things left').first().waitFor();
-    const doubled = check(page, /is struck twice within 10 ms/);
+    const doubled = check(page, /is played twice within 10 ms/);
     await doubled.getByRole('link', { name: 'Go there' }).click();
     await page.getByRole('heading', { name: 'Tidy' }).or(page.getByText('By hand')).first().waitFor();
     expect(page.url()).toContain('/tidy');
@@ -164,7 +164,7 @@ describe('handing over', () => {
     const missing = check(page, /bar 4 of Verse 2 not played/);
     await missing.getByRole('button', { name: 'Accept' }).click();
     await page.getByLabel('Why it goes out like this').fill('The organ holds there');
-    await press(page, 'Wave it through');
+    await press(page, 'Accept it');
     await page.getByText('Nothing left').waitFor();
     await page.reload();
     await page.getByText('The organ holds there').waitFor();

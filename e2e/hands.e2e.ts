@@ -349,7 +349,7 @@ describe('the brief by key', () => {
     await page.keyboard.press('f');
     await says(page, /^What happens to what is there: record a new take/);
     await page.keyboard.press('j');
-    await page.getByText('Fewer ways of recording than that have been used so far.').waitFor();
+    await page.getByText('Fewer presets than that have been used so far.').waitFor();
     await context.close();
   });
 });

@@ -101,7 +101,7 @@ try {
   while ((await waves.count()) > 0) {
     await waves.first().click();
     await page.getByLabel('Why it goes out like this').fill('Heard, and meant so');
-    await page.getByRole('button', { name: 'Wave it through' }).click();
+    await page.getByRole('button', { name: 'Accept it' }).click();
   }
   await page.getByRole('button', { name: 'Make the files' }).click();
   const zip = page.getByRole('button', { name: 'Hand over as a zip' });

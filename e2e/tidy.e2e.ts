@@ -465,7 +465,7 @@ describe('quick mends', () => {
     await mends.getByText('2', { exact: true }).first().waitFor();
     await mends.getByRole('button', { name: 'Next' }).click();
     await mends
-      .getByText(/C4 at 1·1 is struck twice within/)
+      .getByText(/C4 at 1·1 is played twice within/)
       .first()
       .waitFor();
     await mends.getByRole('button', { name: 'Mend', exact: true }).click();

@@ -36,9 +36,9 @@ const GONE: readonly (readonly [gone: RegExp, now: string])[] = [
 ];
 
 it('says things by the field’s words', () => {
-  const own = join('scripts', 'comments.test.ts');
+  const own = [join('scripts', 'comments.test.ts'), join('scripts', 'screenWords.test.ts')];
   const found = ROOMS.flatMap(filesOf)
-    .filter((file) => file !== own)
+    .filter((file) => !own.includes(file))
     .flatMap((file) =>
       readFileSync(file, 'utf8')
         .split('\n')

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { boxesOn, colourOf, Pixels } from './pixels';
-import { real } from '~~/core/testing/real';
+import { real } from '~~/core/testing/realNumbers';
 
 describe('colourOf', () => {
   it('has the bytes of a picture: red first, opacity last', () => {

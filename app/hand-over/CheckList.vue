@@ -84,7 +84,7 @@ const heading = computed(() => {
           @keydown.esc="waving = null"
         >
           <v-text-field v-model="reason" label="Why it goes out like this" autofocus maxlength="300" />
-          <v-btn type="submit" size="small" :disabled="!reason.trim()">Wave it through</v-btn>
+          <v-btn type="submit" size="small" :disabled="!reason.trim()">Accept it</v-btn>
         </form>
         <div v-else class="acts">
           <NuxtLink v-if="check.station !== 'hand-over'" class="onward" :to="path(check)" @click="go(check)"

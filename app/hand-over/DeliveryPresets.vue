@@ -31,7 +31,7 @@ function use(name: string): void {
     <div class="label">Deliveries by client</div>
     <NamedList
       :items="items"
-      :none="`None yet. What is chosen for ${song.job} can be kept under the client’s name, for their next job.`"
+      :none="`None yet. What is set for ${song.job} can be kept under the client’s name, for their next job.`"
       label="Keep this delivery as"
       :trouble="kept.unread"
       :keep="(name) => kept.keep('deliveries', name, plain)"

@@ -4,7 +4,7 @@ import { computed } from 'vue';
 import { changedWords } from '~~/core/handover/changed';
 import { list } from '~~/core/handover/delivery';
 import type { Version } from '~~/core/handover/version';
-import { whenWords } from '~/controls/when';
+import { whenWords } from '~/controls/dateWords';
 import { useSong } from '~/song/song';
 import { useDelivery } from './delivery';
 import { useRun } from './run';

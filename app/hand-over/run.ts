@@ -157,7 +157,7 @@ export const useRun = defineStore('run', () => {
     } catch (error) {
       // The dialog was closed without a folder.
       if (!(error instanceof DOMException && error.name === 'AbortError'))
-        trouble.value = `No folder could be chosen: ${wordsOf(error)} Nothing was handed over; a zip can be.`;
+        trouble.value = `No folder could be opened: ${wordsOf(error)} Nothing was handed over; a zip can be.`;
       return null;
     }
   }

@@ -320,7 +320,7 @@ export const useKeyboards = defineStore('keyboards', () => {
       const gone = midi.value.filter((p) => isOn(p) && !found.ports.some((f) => f.id === p.id));
       for (const port of gone)
         notices.say(
-          `${nameOf(port)} went away. The notes it held were let go, and everything goes on. Plug it in ` +
+          `${nameOf(port)} went away. The notes it held were ended, and everything goes on. Plug it in ` +
             'again, and it is back by itself.',
         );
       midi.value = found.ports;

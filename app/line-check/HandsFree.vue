@@ -139,7 +139,7 @@ onBeforeUnmount(quit);
     <div v-for="{ action, name } in ROWS" :key="action" class="row">
       <span>{{ name }}</span>
       <span v-if="learning === action" class="learning" role="status">{{
-        (needs[action] ?? 'press') === 'chord' ? 'Hold the chord, then let go' : 'Press the key or pedal'
+        (needs[action] ?? 'press') === 'chord' ? 'Hold the chord, then release it' : 'Press the key or pedal'
       }}</span>
       <span v-else class="quiet what">{{ taught.wordsOf(action) || 'not taught' }}</span>
       <SmallSelect

@@ -283,7 +283,7 @@ export const useLookBack = defineStore('lookback', () => {
     const results = kept.flatMap((k) => k.results);
     if (!results.some((r) => r.layers.some((l) => l.notes > 0))) {
       notices.say(
-        'There was no note to keep in these bars for a part that is in the song. What was played is still held.',
+        'There was no note to keep in these bars for a part of the song. What was played is still in look-back.',
         'plain',
       );
       return false;

@@ -109,7 +109,7 @@ function leave(): void {
           type="number"
           min="5"
           max="500"
-          aria-label="Told from so many milliseconds"
+          aria-label="Smallest difference in milliseconds"
           @set="(ms) => (tolerance.time = Math.max(5, Math.min(500, Number(ms) || 40)))"
         />
         ms</label
@@ -137,7 +137,7 @@ function leave(): void {
       </div>
     </div>
     <p class="quiet small">
-      In ink this take, outlined the other; what differs is marked. Up and Down step through what differs.
+      This take is filled, the other outlined; what differs is marked. Up and Down step through what differs.
     </p>
   </v-card>
 </template>

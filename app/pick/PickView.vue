@@ -107,7 +107,7 @@ onBeforeUnmount(() => pick.leave());
         <Choice
           :on="pick.running !== null"
           v-hint="
-            `While it plays, Up and Down switch takes, and each range keeps the take that was heard (${letter('F')})`
+            `While it plays, Up and Down switch takes, and each passage keeps the take that was heard (${letter('F')})`
           "
           :disabled="!pass.rolling || !pick.atCursor"
           @click="pick.running ? pick.endRun() : pick.beginRun()"

@@ -18,9 +18,9 @@ const set = (to: Partial<Brief>) => song.run({ type: 'set brief', brief: to });
 const SAYS: Readonly<Record<Mode, string>> = {
   'new take': 'A take of its own, heard in these bars at once. The other takes stay as they are.',
   merge: 'What you play sounds together with what is there.',
-  replace: 'Everything in these bars gives way, played over or not. Undo brings it back.',
-  'replace while I play': 'What is there gives way where you play, phrase by phrase, and stays where you rest.',
-  'replace from my first note': 'What is there stays until your first note, and gives way from there to the end.',
+  replace: 'Everything in these bars is replaced, played over or not. Undo brings it back.',
+  'replace while I play': 'What is there is replaced where you play, phrase by phrase, and stays where you rest.',
+  'replace from my first note': 'What is there stays until your first note, and is replaced from there to the end.',
 };
 const GAPS = [480, 960, 1920, 3840];
 /** Controllers that can be ridden: the usual ones, those in the line, and the one moved last. */

@@ -23,7 +23,7 @@ const LAP_WORDS: Readonly<Record<LapPolicy, string>> = {
   'a new take each': 'Every lap with a note in it is a take; the latest is heard.',
   'build up': 'Each lap is merged into what is there.',
   'fresh, then build up': 'The first lap you play in starts a new take; the rest are merged into it.',
-  'play to overwrite': 'A lap takes the place of what is there, if you played in it. A silent lap leaves it standing.',
+  'play to overwrite': 'A lap takes the place of what is there, if you played in it. A silent lap leaves it as it is.',
   'keep the last full lap': 'Only the last lap that ran to its end is heard; the others stay as takes.',
   'a layer each': 'Every lap is kept apart and all are heard. Each can be muted, or moved out to a part of its own.',
 };

@@ -70,7 +70,7 @@ const NAMES: Readonly<Record<BriefControl, string>> = {
   keyboard: 'Keyboards',
   sound: 'The sound of an outside instrument',
   placement: 'What you hear',
-  quantize: 'Quantize on the way in',
+  quantize: 'Quantize while recording',
 };
 /** Phrases that open the settings of how a pass begins and ends. */
 const LEADS = new Set<BriefControl>(['count', 'wait', 'lead-in', 'lead-out', 'early']);

@@ -6,7 +6,7 @@ import { barsWords } from '~~/core/time/words';
 import { layerFacts, spreadOf } from '~~/core/song/takes';
 import type { Take } from '~~/core/document/take';
 import { LONGEST_NAME } from '~~/core/vocabulary/limits';
-import { whenWords } from '~/controls/when';
+import { whenWords } from '~/controls/dateWords';
 import { useLayers } from '~/song/layers';
 import { useReading } from '~/song/reading';
 import { useNotices } from '~/notices/notices';

@@ -4,7 +4,7 @@ import type { Part, SoundedAgain } from '~~/core/document/part';
 import { soundedRanges } from '~~/core/song/soundedAgain';
 import { barAt, barStart } from '~~/core/time/meter';
 import { barsWords } from '~~/core/time/words';
-import { whenWords } from '~/controls/when';
+import { whenWords } from '~/controls/dateWords';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useReading } from '~/song/reading';
 import { useRecordings } from '~/song/recordings';

@@ -126,7 +126,7 @@ export const useSetup = defineStore('setup', () => {
     if (!found) return;
     performance.measure('beats of a backing', { start });
     if (found.beats.length < 2)
-      notices.say(`${backing.name}: no beats were found in it. Tap along to a range, or set the tempo by hand.`);
+      notices.say(`${backing.name}: no beats were found in it. Tap along to some of it, or set the tempo by hand.`);
     beats.value = { backing: backing.id, found, edits };
   }
 

@@ -49,7 +49,7 @@ const hint = computed(() => {
   if (tool.value === 'rub out') return 'Click a line to take it off.';
   return sheet.sheet.systems.length > 0
     ? 'It turns by itself, a bar ahead.'
-    : 'No bar numbers were found in it: tell where bars begin, and it turns by itself.';
+    : 'No bar numbers were found in it: mark where bars begin, and it turns by itself.';
 });
 </script>
 
@@ -102,8 +102,8 @@ const hint = computed(() => {
         @write="sheet.write"
         @rub="sheet.rubOut"
       />
-      <div v-if="tool === 'bars'" class="told" role="group" aria-label="Bars told on this page">
-        <span v-if="systems.length === 0" class="quiet small">Nothing is told on this page.</span>
+      <div v-if="tool === 'bars'" class="told" role="group" aria-label="Bars marked on this page">
+        <span v-if="systems.length === 0" class="quiet small">No bar is marked on this page.</span>
         <button
           v-for="s in systems"
           :key="s.bar"

@@ -77,7 +77,8 @@ function keep(): void {
     ? lookBack.keepPassages([passage], session.untilOf)
     : lookBack.keepPhrase(passage, current.value, laid.value, lookBack.startBar(roll.playhead));
   if (!kept) return;
-  notices.say(`Kept: ${many(passage.notes, 'note')}. Undo takes the keep back; what was played stays held.`, 'plain');
+  const notes = many(passage.notes, 'note');
+  notices.say(`Kept: ${notes}. Undo takes the keep back; what was played stays in look-back.`, 'plain');
   lookBack.opened = false;
 }
 watch(
@@ -100,7 +101,7 @@ const LAID: readonly { value: Laid; text: string; says: string }[] = [
   {
     value: 'song tempo',
     text: 'On the song’s tempo',
-    says: 'Each of its beats falls on a beat of the song. How the hands lay against the beat is kept.',
+    says: 'Each of its beats falls on a beat of the song. Notes keep how early or late they were played.',
   },
   {
     value: 'song tempo, wander',
@@ -123,12 +124,12 @@ const LAID: readonly { value: Laid; text: string; says: string }[] = [
       <div class="top">
         <h2>Look-back</h2>
         <p class="quiet">
-          Everything the keyboards send is held for at least half an hour of playing, whether or not anything records.
-          What is in a take is not listed.
+          Everything the keyboards send is kept here for at least half an hour of playing, whether or not anything
+          records. What is in a take is not listed.
         </p>
       </div>
       <p v-if="mine.length === 0" class="none">
-        Nothing is held for this song that is not in a take. Play, and it is here.
+        There is nothing here for this song that is not in a take. Play, and it is here.
       </p>
       <div v-else class="both">
         <ul class="list" aria-label="What was played">

@@ -150,7 +150,7 @@ export const useSync = defineStore('sync', () => {
     gathered.flush();
     handing.value += 1;
     await keep().catch(() =>
-      notices.say('Something could not be handed over to be kept. Load the page again before you go on.'),
+      notices.say('Something could not be saved in this browser. Load the page again before you go on.'),
     );
     handing.value -= 1;
   }

@@ -213,7 +213,7 @@ function save(): void {
         </tr>
       </template>
     </v-data-table-virtual>
-    <p class="quiet hint">Click to choose and hear; double-click, or Enter, to type over.</p>
+    <p class="quiet hint">Click to select and hear; double-click, or Enter, to type over.</p>
   </section>
 </template>
 

@@ -44,7 +44,7 @@ function cut(): void {
 }
 function join(): void {
   if (!tidy.change('joining notes', joinNotes(tidy.selection, tidy.shown!)))
-    notices.say('Notes are joined that are on the same key. Choose two of them or more.', 'plain');
+    notices.say('Notes are joined that are on the same key. Select two of them or more.', 'plain');
 }
 interface Act {
   readonly title: string;
@@ -68,7 +68,7 @@ const GROUPS: readonly { readonly label: string; readonly acts: readonly Act[] }
   {
     label: 'Length',
     acts: [
-      { title: 'To the next', hint: 'Each ends where the next is struck', act: () => lengths(toTheNext) },
+      { title: 'To the next', hint: 'Each ends where the next begins', act: () => lengths(toTheNext) },
       { title: 'Close gaps', hint: 'Short gaps before the next note are held over', act: () => lengths(gaps) },
       { title: 'Before the pedal', hint: 'So that the pedal does not catch them', act: () => lengths(endBeforePedal) },
       { title: 'Half', act: () => longer(0.5) },
@@ -93,7 +93,7 @@ const GROUPS: readonly { readonly label: string; readonly acts: readonly Act[] }
       { title: 'Copy', hint: 'Ctrl C', act: tidy.copy },
       { title: 'Cut', hint: 'Ctrl X', act: tidy.cut },
       { title: 'Paste', hint: 'At the playhead (Ctrl V)', act: paste, needs: 'copied' },
-      { title: 'Repeat', hint: 'Again behind itself (Ctrl D)', act: () => tidy.repeat() },
+      { title: 'Repeat', hint: 'Repeat it after itself (Ctrl D)', act: () => tidy.repeat() },
     ],
   },
 ];

@@ -73,7 +73,7 @@ const typeVelocity = (text: string) =>
   figure(text, (to) => tidy.change('the velocity', changeVelocities(notes.value, shown.value, { to })));
 const typeRelease = (text: string) =>
   figure(text, (release) =>
-    tidy.change('how keys are let go', changeVelocities(notes.value, shown.value, { release })),
+    tidy.change('the release velocity', changeVelocities(notes.value, shown.value, { release })),
   );
 const typeLength = (text: string) =>
   figure(text, (value) => {

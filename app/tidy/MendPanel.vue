@@ -20,7 +20,7 @@ const view = useRollView();
 
 const WORDS: Readonly<Record<MendKind, { readonly title: string; readonly does: string }>> = {
   short: { title: 'Too short to be meant', does: 'Take them out' },
-  doubled: { title: 'Struck twice', does: 'Keep one of each' },
+  doubled: { title: 'Doubled notes', does: 'Keep one of each' },
   brushed: { title: 'Brushed neighbours', does: 'Take them out' },
   hanging: { title: 'Hanging over the change', does: 'End them there' },
   blurred: { title: 'Pedal over the change', does: 'Change the pedal' },

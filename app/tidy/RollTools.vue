@@ -32,7 +32,7 @@ const song = useSong();
 const ZOOM = 0.6;
 
 const TOOL_WORDS: Readonly<Record<Tool, readonly [string, string]>> = {
-  point: ['Point', 'Choose, move, lengthen; draw a frame round several'],
+  point: ['Point', 'Select, move, lengthen; draw a frame round several'],
   draw: ['Draw', 'Notes where there are none'],
   cut: ['Cut', 'Notes in two'],
 };
@@ -159,7 +159,7 @@ const ACTS = [
       </p>
     </Popup>
     <SmallSelect v-model="shows" :items="showable" label="What is shown" />
-    <SmallSelect v-model="beneath" :items="beneaths" label="In pencil beneath" />
+    <SmallSelect v-model="beneath" :items="beneaths" label="Outlined beneath" />
     <v-btn size="small" :disabled="!reading.shown?.comp.length" @click="emit('bars')">Bars</v-btn>
     <Choice :on="list" @click="list = !list">List</Choice>
   </div>

@@ -39,7 +39,7 @@ const behind = () => there.value.filter((n) => lateBy(n) > late.value);
 </script>
 
 <template>
-  <Popup v-model="open" label="Choose notes">
+  <Popup v-model="open" label="Select notes">
     <template #activator="{ props: menu }"><v-btn v-bind="menu" size="small">Choose</v-btn></template>
     <div class="choices">
       <v-btn size="small" @click="take(there)">All in these bars</v-btn>

@@ -144,7 +144,7 @@ export const useTidy = defineStore('tidy', () => {
     change(`${on ? 'silencing' : 'sounding'} ${many(these.length, 'note')}`, silenceNotes(these, shown.value, on));
   }
   function release(these: readonly TreatedNote[] = selection.value): void {
-    if (shown.value) change(`letting go of ${many(these.length, 'note')}`, letGo(these, shown.value));
+    if (shown.value) change(`giving ${many(these.length, 'note')} back to the treatment`, letGo(these, shown.value));
   }
   /**
    * Gives notes back as played, by kind of edit: the selection, or everything shown with the notes that were deleted in

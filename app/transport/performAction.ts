@@ -84,7 +84,7 @@ export const useHands = defineStore('hands', () => {
     if (!song.document || !lookBack.keepPassages(rolled, session.untilOf)) return;
     const notes = rolled.reduce((n, s) => n + s.notes, 0);
     notices.say(
-      `Kept: ${many(notes, 'note')}, where played. Undo takes the keep back; what was played stays held.`,
+      `Kept: ${many(notes, 'note')}, where played. Undo takes the keep back; what was played stays in look-back.`,
       'plain',
     );
   }

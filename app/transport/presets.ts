@@ -36,7 +36,7 @@ export const usePresets = defineStore('presets', () => {
     if (kept.presets.length === 0) await kept.refresh();
     const { presets } = kept;
     if (presets.length === 0) {
-      notices.say('No way of recording is kept by name yet: that is done under Presets, on Play.', 'plain');
+      notices.say('No preset is kept yet: that is done under Presets, on Play.', 'plain');
       return;
     }
     const own = JSON.stringify(presetOf(song.document!.brief));
@@ -61,7 +61,7 @@ export const usePresets = defineStore('presets', () => {
   function recallRecent(index: number): void {
     const way = recent.value[index];
     if (way && song.document) recall(way);
-    else notices.say('Fewer ways of recording than that have been used so far.', 'plain', { about: 'preset' });
+    else notices.say('Fewer presets than that have been used so far.', 'plain', { about: 'preset' });
   }
 
   return { isPlain, recent, recall, recallRecent, use, plain, step };

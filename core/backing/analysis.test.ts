@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { seeded } from '../random';
 import { findPulse, fitPulse, hear, NO_EDITS } from './analysis';
 import { spectrumOf, spectrumOfMix } from './spectrum';
-import { real } from '../testing/real';
+import { real } from '../testing/realNumbers';
 
 const RATE = 22_050;
 

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { secondsAt, tempoMap } from '../time/tempo';
 import { fitTempo, tempoThrough, WITH_THEM } from './tempoFit';
-import { real } from '../testing/real';
+import { real } from '../testing/realNumbers';
 
 const steady = (bpm: number, count: number, from = 0.5) =>
   Array.from({ length: count }, (_, i) => from + (i * 60) / bpm);

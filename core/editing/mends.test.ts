@@ -32,7 +32,7 @@ describe('what may want mending', () => {
     ).toEqual([]);
   });
 
-  it('is a key that is struck twice within a few milliseconds: the softer goes', () => {
+  it('is a key that is played twice within a few milliseconds: the softer goes', () => {
     const view = shown([note(0, 0, 40, 60, 40), note(1, 30, 900, 60, 80)]);
     expect(found(view)).toEqual(['doubled']);
     expect(takeMends(mendsIn(view, { from: 0, to: 1e6 }, maps), newSong('x', 'p').parts[0]!, view)).toEqual([

@@ -133,7 +133,7 @@ function doubledOf(looked: Looked): Doubled[] {
     const goes = before.velocity < note.velocity ? before : note;
     const stays = goes === note ? before : note;
     const where = `${keyName(note.key)} at ${placeOf(looked, note.start)}`;
-    const words = `${where} is struck twice within ${Math.round(between)} ms`;
+    const words = `${where} is played twice within ${Math.round(between)} ms`;
     const hold = goes.end > stays.end ? { hold: { id: stays.id, to: goes.end } } : {};
     const does = { remove: [goes.id], ...hold };
     doubled.push({ mend: named({ kind: 'doubled', at: note.start, notes: [goes.id], words, does }), stays: stays.id });

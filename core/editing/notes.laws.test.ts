@@ -6,7 +6,7 @@ import { carriedOut, editedWorlds, gestures, madeOf, viewOf, type EditedWorld } 
 import { songReader } from '../song/reading';
 import { asPlayed, type AsPlayed } from '../performance/notes';
 import { idsOf } from '../performance/noteSet';
-import { real } from '../testing/real';
+import { real } from '../testing/realNumbers';
 import { lengthenNotes, moveNotes, placeStarts } from './notes';
 
 const WORLDS = Number(process.env['WORLDS'] ?? 120);

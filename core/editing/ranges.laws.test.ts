@@ -11,7 +11,7 @@ import { transpositionOf } from '../document/transposition';
 import { newPart } from '../document/part';
 import { removeNotes } from './notes';
 import { copyRange, pasteNotes } from './ranges';
-import { real } from '../testing/real';
+import { real } from '../testing/realNumbers';
 import { TICK_TOLERANCE } from '../time/units';
 import type { TreatedNote } from '../timing/treatment';
 

@@ -7,7 +7,7 @@ import { eventsFromReading, type Note, type PlacedEvent } from '../performance/n
 import { secondsAt, tempoMap } from '../time/tempo';
 import { meterMap } from '../time/meter';
 import { readMidiFile, writeMidiFile, type MidiSong } from './smf';
-import { real } from '../testing/real';
+import { real } from '../testing/realNumbers';
 
 const plain: MidiSong = {
   title: 'Night Ferry',

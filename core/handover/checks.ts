@@ -195,7 +195,10 @@ function offEveryLine({ part, line, reader, maps }: Looked): Found[] {
         `the first at ${placeWords(off[0]!.start, maps.meter)}`,
       // Without a treatment there is nothing to give the notes back to.
       mend: treated
-        ? { words: 'give them back to the treatment', command: edits(part, 'letting go', letGo(off, shown)) }
+        ? {
+            words: 'give them back to the treatment',
+            command: edits(part, 'giving notes back to the treatment', letGo(off, shown)),
+          }
         : null,
     },
   ];

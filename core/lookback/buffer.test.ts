@@ -118,7 +118,7 @@ describe('what is held', () => {
             const by = `taking ${(keeps += 1)}`;
             const events = all.flat();
             if (events.length === 0) continue;
-            // What is kept was taken before by what is undone, if by any.
+            // Kept events were taken before only by passes that are undone by now.
             const seqs = new Set(events.map((e) => e.seq));
             const before = [...keptBy].flatMap(([taker, own]) => (own.some((n) => seqs.has(n)) ? [taker] : []));
             expect([...takersOf(events, of.takings)].sort()).toEqual(before.sort());

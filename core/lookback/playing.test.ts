@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { performances, performed } from '../testing/playing';
 import { doubled, halved, readPlaying, shifted } from './playing';
-import { real } from '../testing/real';
+import { real } from '../testing/realNumbers';
 
 describe('tempo from playing', () => {
   const near = (bpm: number, wanted: number) => Math.abs(bpm / wanted - 1) < 0.02;

@@ -11,7 +11,7 @@ import {
   type MessageKind,
   type Outcome,
 } from './keyboard';
-import { real } from '../testing/real';
+import { real } from '../testing/realNumbers';
 
 /** A stream through a keyboard whose settings may change in the middle. */
 function play(

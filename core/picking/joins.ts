@@ -248,9 +248,9 @@ export function findingWords(finding: Finding): string {
     case 'pedal':
       return finding.before ? 'the pedal is down before it only' : 'the pedal is down after it only';
     case 'double':
-      return `${names(finding.keys)} struck by both takes`;
+      return `${names(finding.keys)} played by both takes`;
     case 'lost':
-      return `${names(finding.keys)} struck by neither take`;
+      return `${names(finding.keys)} played by neither take`;
     case 'level':
       return finding.by > 0 ? `louder from here, by ${finding.by}` : `softer from here, by ${-finding.by}`;
     case 'lie': {

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { seeded } from '../random';
 import { LOOP_EVERY, LOOP_STROKES, loopStroke, readLoop } from './loopTest';
-import { real } from '../testing/real';
+import { real } from '../testing/realNumbers';
 
 const RATE = 48_000;
 

@@ -97,7 +97,7 @@ function keyboard({ song, keyboards }: BriefFacts): Phrase {
   const found = keyboards.find((k) => k.id === wanted);
   return found
     ? { text: found.name, control: 'keyboard' }
-    : { text: 'a keyboard that is away', control: 'keyboard', mark: 'The chosen keyboard is not on.' };
+    : { text: 'a keyboard that is away', control: 'keyboard', mark: 'The selected keyboard is switched off.' };
 }
 
 /** Phrases for the armed parts; those after the first name their keyboard and keys where these differ. */

@@ -10,7 +10,7 @@ import { listenersOf } from './inputRoutes';
 import { planPass } from './plan';
 import { LAP_POLICIES } from '../vocabulary/modes';
 import { LATEST, type PassInput, type PassPlan } from './state';
-import { real } from '../testing/real';
+import { real } from '../testing/realNumbers';
 
 const HEARD = { policy: 'heard', nudge: 0 } as const;
 

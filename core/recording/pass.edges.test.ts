@@ -183,7 +183,7 @@ describe('controllers at a punch', () => {
   });
 });
 
-describe('quantize on the way in', () => {
+describe('quantize while recording', () => {
   const recipe = { grid: '4 straight', strength: 1, ends: 'keep length' } as const;
   const layer = (id: string, over = {}) => ({
     header: header({

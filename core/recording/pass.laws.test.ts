@@ -20,7 +20,7 @@ import { MODES, type Mode, LAP_POLICIES } from '../vocabulary/modes';
 import { listenersOf } from './inputRoutes';
 import type { PassEffect, PassInput } from './state';
 import { planPass } from './plan';
-import { real } from '../testing/real';
+import { real } from '../testing/realNumbers';
 
 interface Songful {
   readonly song: SongDocument;

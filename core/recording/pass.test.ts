@@ -11,7 +11,7 @@ import { MODES, LAP_POLICIES } from '../vocabulary/modes';
 import { EVERYTHING, admits, listenersOf } from './inputRoutes';
 import { pass } from './pass';
 import { IDLE, lapAt, LATEST, songAt, type PassInput, type PassPlan } from './state';
-import { real } from '../testing/real';
+import { real } from '../testing/realNumbers';
 
 describe('a pass', () => {
   const record: PassInput = { type: 'record', plan: planOf() };

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { newSong } from '../document/document';
 import { mapsOf } from '../document/maps';
 import { edgeHere, rangeBetween, SHORTEST_RANGE, snapped, withEdge, withLeadInTurned, withRange } from './range';
-import { real } from '../testing/real';
+import { real } from '../testing/realNumbers';
 
 const song = {
   ...newSong('x', 'p'),

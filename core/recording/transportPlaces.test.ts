@@ -5,7 +5,7 @@ import { newSong } from '../document/document';
 import { mapsOf } from '../document/maps';
 import { planOf } from '../testing/passes';
 import { barsFrom, hasPlace, loopFrom, playheadAfter, punchAt } from './transportPlaces';
-import { real } from '../testing/real';
+import { real } from '../testing/realNumbers';
 
 /** 32 bars of four quarters at 120: a bar is 2 s and 3840 ticks. */
 const song = { ...newSong('x', 'p'), tempo: [{ tick: 0, bpm: 120 }] };

@@ -6,7 +6,7 @@ import { newTake, type Join, type Take } from '../document/take';
 import { header, layerEvents, ranges, tempoChanges, transpositions } from '../testing/arbitraries';
 import { transpositionOf } from '../document/transposition';
 import { meterMap } from '../time/meter';
-import { real } from '../testing/real';
+import { real } from '../testing/realNumbers';
 import type { Layer } from '../takes/layer';
 import { pick, type Pick } from '../takes/line';
 import { packEvents, unpacked } from '../takes/packed';

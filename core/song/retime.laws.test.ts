@@ -5,7 +5,7 @@ import type { SongDocument } from '../document/document';
 import { atRest, laneOf } from '../performance/controls';
 import { carriedOut, editedWorlds, gestures, madeOf, type EditedWorld } from '../testing/edits';
 import { tempoChanges } from '../testing/arbitraries';
-import { real } from '../testing/real';
+import { real } from '../testing/realNumbers';
 import { secondsAt } from '../time/tempo';
 import { change } from './changes';
 import { readerOf, readPart } from './reading';

@@ -8,7 +8,7 @@ import { patched } from './history';
 import { newSong, type SongDocument } from '../document/document';
 import { lineOf, readTakeOf, takeReader } from './reading';
 import { mapsOf } from '../document/maps';
-import { real } from '../testing/real';
+import { real } from '../testing/realNumbers';
 import { newBacking } from '../document/backing';
 
 const layer = (id: string, takeId: string, tempo: readonly TempoChange[], from = 0): Layer => ({

@@ -7,7 +7,7 @@ import { newTake } from '../document/take';
 import type { Note, Reading } from '../performance/notes';
 import type { Recording } from '../takes/sound';
 import { HEARD, layer, off, on } from '../testing/layers';
-import { real } from '../testing/real';
+import { real } from '../testing/realNumbers';
 import { barStart } from '../time/meter';
 import { secondsAt } from '../time/tempo';
 import { change } from './changes';

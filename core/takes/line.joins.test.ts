@@ -10,7 +10,7 @@ import { readLayer, type Layer, type LayerEvent } from './layer';
 import { belongsTo, meansPlace } from '../performance/intendedPlace';
 import { pick, readComp } from './line';
 import { on, off, pedal, range, layer, replacing, HEARD } from '../testing/layers';
-import { real } from '../testing/real';
+import { real } from '../testing/realNumbers';
 
 const ends = (reading: Reading) => {
   const all = soundingEnds(reading);

@@ -7,7 +7,7 @@ import type { TempoChange } from '../time/tempo';
 import type { TickRange } from '../time/units';
 import type { Note, Reading } from '../performance/notes';
 import type { TransposedFrom } from '../document/transposition';
-import { real } from './real';
+import { real } from './realNumbers';
 
 export const tempoChanges = (most = 12): fc.Arbitrary<TempoChange[]> =>
   fc.array(

@@ -34,7 +34,7 @@ import type { Layer } from '../takes/layer';
 import { pick, type Pick } from '../takes/line';
 import { ENDS } from '../timing/recipe';
 import type { TreatedNote } from '../timing/treatment';
-import { real } from './real';
+import { real } from './realNumbers';
 
 /** A song with one part of a few takes, picked in ranges, and perhaps a treatment over some of it. */
 export interface EditedWorld {

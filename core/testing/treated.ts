@@ -9,7 +9,7 @@ import type { Clock } from '../timing/lattice';
 import { ENDS, type Recipe } from '../timing/recipe';
 import { meterChanges, notes, reading, tempoChanges } from './arbitraries';
 import { played, STYLES } from './players';
-import { real } from './real';
+import { real } from './realNumbers';
 
 const share = real(0, 1);
 const ms = (most: number) => real(0, most);

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { seeded } from '../random';
 import { contextAt, follow, NO_READINGS, performanceAt, type ClockFollower } from './clocks';
-import { real } from '../testing/real';
+import { real } from '../testing/realNumbers';
 
 /** An audio clock that drifts, loses time at some moments, and is read with jitter. */
 function world(ppm: number, breaks: readonly { at: number; lost: number }[], seed = 3) {

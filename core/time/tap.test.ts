@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { seeded } from '../random';
 import { tappedPulse } from './tap';
-import { real } from '../testing/real';
+import { real } from '../testing/realNumbers';
 
 const taps = (bpm: number, count: number) => Array.from({ length: count }, (_, i) => 3 + (i * 60) / bpm);
 

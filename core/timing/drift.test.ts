@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { seeded } from '../random';
 import { slowDrift } from './drift';
-import { real } from '../testing/real';
+import { real } from '../testing/realNumbers';
 
 const worlds = Number(process.env.WORLDS ?? 100);
 

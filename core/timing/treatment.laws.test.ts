@@ -12,7 +12,7 @@ import { applyTreatment, treatmentOf, withoutTreatment, type Treatment } from '.
 import { linedUp } from './unitLines';
 import type { Recipe } from './recipe';
 import { SHORTEST, treat, type TreatedNote } from './treatment';
-import { real } from '../testing/real';
+import { real } from '../testing/realNumbers';
 
 const worlds = Number(process.env.WORLDS ?? 100);
 

@@ -76,9 +76,9 @@ export function treatmentFinder(treatments: readonly Treatment[]): (note: Note) 
 }
 
 /**
- * Lays a treatment over a range. Others keep what it does not cover: what is heard in a range has one treatment.
- * One for some of the notes alone lies beside the others, and takes the place of what was there for the same notes;
- * laps that build up one after the other share theirs.
+ * Applies a treatment to a range. Others are cut back to the rest of theirs, so that each range has one treatment. A
+ * treatment for some of the notes is kept beside the others, and replaces an earlier one for the same notes; laps that
+ * add to each other share theirs.
  */
 export function applyTreatment(treatments: readonly Treatment[], added: Treatment): Treatment[] {
   const own = { ...added, from: Math.round(added.from), to: Math.round(added.to) };

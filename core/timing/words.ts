@@ -75,7 +75,7 @@ export function lineWords(tick: Ticks, meter: MeterMap): string {
 }
 
 const WHY_WORDS: Readonly<Record<Exclude<Why, 'another line'>, string>> = {
-  met: 'met another onset on',
+  met: 'met another note on',
   order: 'changed its order, on',
   torn: 'was torn from its chord, on',
   far: 'moved furthest, to',

@@ -3,7 +3,7 @@ import { expect, it } from 'vitest';
 import { messages } from '../../core/testing/arbitraries';
 import type { Scheduled } from '../instrument/schedule';
 import { packSchedule, unpackSchedule } from './packedSchedule';
-import { real } from '../../core/testing/real';
+import { real } from '../../core/testing/realNumbers';
 
 it('a schedule comes out on the audio thread as it went in, on any channel', () => {
   const at = real(-10, 1e5);

@@ -128,7 +128,7 @@ export const partCommands = {
       words: z.string().max(300),
       reason: z.string().max(300),
     }),
-    undo: 'waving a check through',
+    undo: 'accepting a finding',
     carryOut: (draft, { check, words, reason }) => {
       draft.waived = draft.waived.filter((w) => w.check !== check);
       if (reason.trim()) draft.waived.push({ check, words, reason: reason.trim() });
