@@ -6,7 +6,7 @@ import { layerOfNote, SILENCE, type Reading } from '../performance/notes';
 import { readComp, withLanes } from '../takes/line';
 import { withEdits, type Edited, type Moved } from '../takes/edits';
 import { readLayer, type Layer } from '../takes/layer';
-import { readTake, type Placed } from '../takes/take';
+import { clearedFrom, readTake, type Placed } from '../takes/take';
 import { tempoMap } from '../time/tempo';
 import { tempoWarpBetween, warpRange, type TempoWarp } from '../time/tempoWarp';
 import type { TickRange, Ticks } from '../time/units';
@@ -149,7 +149,11 @@ export const readTakeOf = (take: Take, layers: Layers, clocks: Clocks, transposi
   edited(take, clocks, transposition, readLayers(take, layers, clocks, transposition)).reading;
 
 /** Function that reads a take, possibly from a cache. @param range notes outside it may be left out */
-export type TakeReader = (take: Take, range?: TickRange) => Reading;
+export interface TakeReader {
+  (take: Take, range?: TickRange): Reading;
+  /** Place from which a layer's notes are cleared in a take, at `from` or later; Infinity where nowhere. */
+  readonly clearedFrom: (take: Take, layer: string, from: Ticks) => Ticks;
+}
 
 /** Rounding over changes of tempo: largest distance between a join and the end of a recording there. */
 const UNTIL_SLACK: Ticks = 2;
@@ -179,8 +183,10 @@ export function readPart(part: Part, read: TakeReader): Reading {
     (takeId) => takeOf(takeId, ranges.get(takeId)),
     (note, range, next) => {
       // A range that moved with its take ends on a whole tick; its recording ends wherever it was moved to.
-      if (note.until !== undefined && note.until < range.to + UNTIL_SLACK) return true;
-      return next !== undefined && (takes.get(next.takeId)?.layers.includes(layerOfNote(note)) ?? false);
+      if (note.until !== undefined && note.until < range.to + UNTIL_SLACK) return Infinity;
+      const following = next && takes.get(next.takeId);
+      const layer = layerOfNote(note);
+      return following?.layers.includes(layer) ? read.clearedFrom(following, layer, range.to) : range.to;
     },
     (before, after) =>
       part.joins.find((j) => j.at === before.to && j.before === before.takeId && j.after === after.takeId),
@@ -237,7 +243,9 @@ export function readerOf(layers: Layers, clocks: Clocks, transposition = NOT_TRA
   };
   const read = (take: Take, range?: TickRange): Reading =>
     range && take.edits.length === 0 && !known.has(take) ? layersOf(take, range) : editedOf(take).reading;
-  return { read, edited: editedOf };
+  const clears = (take: Take, layer: string, from: Ticks): Ticks =>
+    clearedFrom(placedLayers(take, layers, clocks), layer, from);
+  return { read: Object.assign(read, { clearedFrom: clears }), edited: editedOf };
 }
 
 const isInside = (inner: TickRange, outer: TickRange): boolean => inner.from >= outer.from && inner.to <= outer.to;

@@ -5,7 +5,7 @@ import { soundingEnds, type Reading } from '../performance/notes';
 import { change } from '../song/changes';
 import { newSong, type SongDocument } from '../document/document';
 import { readPart, takeReader } from '../song/reading';
-import { readTake } from './take';
+import { clearedFrom, readTake } from './take';
 import { readLayer, type Layer, type LayerEvent } from './layer';
 import { belongsTo, meansPlace } from '../performance/intendedPlace';
 import { pick, readComp } from './line';
@@ -34,9 +34,31 @@ describe('a pedal that both sides hold', () => {
     const line = readComp(
       comp,
       (id) => (id === 'a' ? a : b),
-      () => true,
+      () => Infinity,
     );
     expect(ends(line)).toEqual([11]);
+  });
+});
+
+describe('a note merged over a join', () => {
+  it('rings up to where a later pass cleared it in the take that follows', () => {
+    const other = layer('other', 0, 16, []);
+    const over = layer('over', 4, 12, [on(5), off(11)]);
+    const later = layer('later', 9, 10, [], { clears: [range(9, 10)] });
+    const stack = [{ layer: other }, { layer: over, windows: [range(8, 12)] }, { layer: later }];
+    expect(clearedFrom(stack, 'over', 8 * 960)).toBe(9 * 960);
+    expect(clearedFrom(stack, 'over', 10 * 960)).toBe(Infinity);
+    const a = readTake([{ layer: over, windows: [range(4, 8)] }], HEARD);
+    const b = readTake(stack, HEARD);
+    const line = readComp(
+      [
+        { ...range(0, 8), takeId: 'a' },
+        { ...range(8, 16), takeId: 'b' },
+      ],
+      (id) => (id === 'a' ? a : b),
+      (_, before) => clearedFrom(stack, 'over', before.to),
+    );
+    expect(line.notes.map((n) => [n.start / 960, n.end / 960])).toEqual([[5, 9]]);
   });
 });
 
@@ -122,7 +144,7 @@ describe('a note a little ahead of a join', () => {
         const line = readComp(
           comp,
           () => reading,
-          () => true,
+          () => Infinity,
         );
         expect(line.notes.map((n) => n.id).sort()).toEqual(reading.notes.map((n) => n.id).sort());
       }),

@@ -61,8 +61,8 @@ export const unpicked = <T extends TickRange>(ranges: readonly T[], range: TickR
     ])
     .filter((s) => s.to > s.from);
 
-/** Test for a note that rings on over a join, from one range to what follows it. */
-export type RingsOn = (note: Note, range: Pick, next: Pick | undefined) => boolean;
+/** Place up to which a note rings on over a join, its own end at most; the end of its range where it is cut there. */
+export type RingsOn = (note: Note, range: Pick, next: Pick | undefined) => Ticks;
 
 /** Controllers without those that repeat, at a join, the value that is held already. */
 function withoutRepeats(controls: readonly ControlEvent[], values: ControllerValues, join: Ticks): ControlEvent[] {
@@ -99,7 +99,7 @@ const notesFor = (notes: readonly Note[], { from, to }: TickRange, all: boolean)
 export function readComp(
   comp: readonly Pick[],
   takeOf: (takeId: string) => Reading,
-  ringsOn: RingsOn = () => false,
+  ringsOn: RingsOn = (_, range) => range.to,
   choiceOf: (before: Pick, after: Pick) => JoinChoice | undefined = () => undefined,
 ): Reading {
   const notes: Note[] = [];
@@ -131,10 +131,12 @@ export function readComp(
           if (notes[k]!.key === note.key && notes[k]!.end > note.start)
             notes[k] = { ...notes[k]!, end: Math.max(notes[k]!.start, note.start) };
       }
-      const stays = note.end <= range.to || ringsOn(note, range, next);
-      const end = ends ? heldUntil(note, ends.held, range.to, following) : range.to;
+      const rings = note.end <= range.to ? note.end : Math.min(note.end, ringsOn(note, range, next));
+      const stays = note.end <= range.to || rings > range.to;
+      const cutAt = ends ? heldUntil(note, ends.held, range.to, following) : range.to;
+      const end = stays ? rings : cutAt;
       if (!stays) cutHere.push(notes.length);
-      notes.push(stays ? note : { ...note, end });
+      notes.push(end === note.end ? note : { ...note, end });
     }
     cut = cutHere;
     begins = ends;

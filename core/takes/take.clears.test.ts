@@ -85,6 +85,19 @@ describe('a cleared range', () => {
   });
 });
 
+describe('several cleared ranges', () => {
+  it('leave a controller after the last as it was, though what was merged over them moved it in between', () => {
+    const old = layer('old', 0, 12, [bend(0, 12_000), on(1), off(11)]);
+    const over = layer('new', 0, 8, [on(1), bend(1.5, 4000), off(2), on(7), off(8)], {
+      clears: [range(1, 2), range(7, 8)],
+    });
+    const line = readTake([old, over], HEARD);
+    const bends = line.controls.map((c) => [c.at / 960, c.message.value]);
+    expect(bends.findLast(([at]) => at! <= 7.9)).toEqual([7, 4000]);
+    expect(bends.at(-2)).toEqual([8, 12_000]);
+  });
+});
+
 describe('a layer in several windows', () => {
   it('is not cut by its own clearing in the next of them', () => {
     const long = replacing('new', 0, 12, [on(2, 72), off(11, 72)]);

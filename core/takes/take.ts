@@ -34,16 +34,18 @@ const valuesAt = (events: readonly ControlEvent[], at: Ticks): Map<Lane, Control
   );
 
 /**
- * Clears one range of some controllers: what moves in it goes; at its start they are at rest, or hold what is laid over
- * them there; at its end they hold what they would have values without the clearing, or what is laid over them.
- * @param over what is laid over them later
- * @param ends where that ends
+ * Clears one range of some controllers: their movements in it go; at its start they are at rest, or have the value of
+ * what is merged over them there; at its end they have the value of `uncleared`, or of what is merged over them.
+ * @param over controllers that are merged over them later
+ * @param ends where those end
+ * @param uncleared the controllers before any range was cleared: an earlier range leaves out what `over` holds there
  */
 function clearControls(
   controls: readonly ControlEvent[],
   { from, to, lane }: Clearing,
   over: readonly ControlEvent[],
   ends: Ticks,
+  uncleared: readonly ControlEvent[],
 ): ControlEvent[] {
   const touched = controls.filter(isOf(lane));
   const early = touched.filter((c) => c.at < from);
@@ -53,7 +55,8 @@ function clearControls(
   const begin = restoreBefore(before, valuesAt(own, from), from, own);
   // Controllers of the upper reading that go on beyond the range keep their values, where they are not at rest.
   const goesOn = to < ends ? valuesAt(own, to) : new Map<Lane, ControlMessage>();
-  const back = restoreBefore(new Map(), valuesBefore(touched, to), to, late).filter(({ message }) => {
+  const held = valuesBefore(uncleared.filter(isOf(lane)), to);
+  const back = restoreBefore(new Map(), held, to, late).filter(({ message }) => {
     const laid = goesOn.get(laneOf(message));
     return laid === undefined || laid.value === atRest(laid)?.value;
   });
@@ -78,7 +81,7 @@ export function clear(
     const isEmpty = before.notes.length === 0 && before.controls.length === 0;
     if (isEmpty || range.to <= range.from) return before;
     const { lane } = range;
-    const controls = clearControls(before.controls, range, over.controls, ends);
+    const controls = clearControls(before.controls, range, over.controls, ends, reading.controls);
     if (lane)
       return {
         notes: before.notes,
@@ -154,6 +157,29 @@ const cutTo = <T extends TickRange>(ranges: readonly T[], window: TickRange): T[
     .map((r) => ({ ...r, from: Math.max(r.from, window.from), to: Math.min(r.to, window.to) }))
     .filter((r) => r.to > r.from);
 
+/** Ranges of a layer in its take, and what it clears in the layers beneath, both in the take's song time. */
+function clearedBy({ layer, warp, windows }: Placed): { readonly ranges: TickRange[]; readonly clears: Clearing[] } {
+  const moved = <T extends TickRange>(range: T): T => (warp ? warpRange(range, warp) : range);
+  const range = moved(layer.closing.range);
+  const ranges = windows ? cutTo(windows.map(moved), range) : [range];
+  const clears = layer.closing.clears.map(moved);
+  return { ranges, clears: ranges.flatMap((window) => cutTo(clears, window)) };
+}
+
+/**
+ * Place from which a layer's notes are cleared by the layers above it, for a note that rings into the take.
+ * @param layers of the take, bottom first
+ * @returns `from` or later; Infinity where nothing is cleared from there on, or the layer is not in the take
+ */
+export function clearedFrom(layers: readonly Placed[], layer: string, from: Ticks): Ticks {
+  const own = layers.findIndex((placed) => placed.layer.header.id === layer);
+  const clears = own < 0 ? [] : layers.slice(own + 1).flatMap((placed) => clearedBy(placed).clears);
+  return Math.min(
+    ...clears.filter(({ lane, to }) => lane === undefined && to > from).map((c) => Math.max(c.from, from)),
+    Infinity,
+  );
+}
+
 /** A take's layers, bottom first, as one reading. */
 export function readTake(layers: readonly (Layer | Placed)[], placement: Placement): Reading {
   return layers.reduce((under: Reading, given) => {
@@ -161,21 +187,15 @@ export function readTake(layers: readonly (Layer | Placed)[], placement: Placeme
     const { layer, warp, windows } = placed;
     const read = readLayer(layer, placed.placement ?? placement, warp);
     const own = transposed(read, placed.transposition ?? NOT_TRANSPOSED);
-    const moved = <T extends TickRange>(range: T): T => (warp ? warpRange(range, warp) : range);
-    const range = moved(layer.closing.range);
-    const clears = layer.closing.clears.map(moved);
-    const ranges = windows
-      ? cutTo(windows.map(moved), range).map((window) => ({ window, over: windowed(own, window, range.to) }))
-      : [{ window: range, over: own }];
+    const { ranges, clears } = clearedBy(placed);
+    const ends = warp ? warpRange(layer.closing.range, warp).to : layer.closing.range.to;
+    const merged = ranges.map((window) => ({ window, over: windows ? windowed(own, window, ends) : own }));
     // First what lies beneath goes, in all of its ranges; what one of them lays is not cleared by the next.
-    const beneath = clear(
-      under,
-      ranges.flatMap(({ window }) => cutTo(clears, window)),
-    );
-    const cleared = ranges.reduce(
+    const beneath = clear(under, clears);
+    const cleared = merged.reduce(
       (below, { window, over }) => clear(below, cutTo(clears, window), over, window.to),
       under,
     );
-    return ranges.reduce((below, { window, over }) => lay(below, over, window, beneath), cleared);
+    return merged.reduce((below, { window, over }) => lay(below, over, window, beneath), cleared);
   }, SILENCE);
 }
