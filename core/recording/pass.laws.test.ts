@@ -5,7 +5,7 @@ import { describe, expect, it } from 'vitest';
 import { header, layerEvents, messages } from '../testing/arbitraries';
 import { clock, layersOf, resultsOf, run } from '../testing/passes';
 import { valuesBefore, laneOf, type ControlEvent } from '../performance/controls';
-import type { Reading } from '../performance/notes';
+import type { Note, Reading } from '../performance/notes';
 import { change } from '../song/changes';
 import { patched, type Change } from '../song/history';
 import { newSong, type SongDocument } from '../document/document';
@@ -200,6 +200,12 @@ describe('a pass over a song', () => {
         const { after, effects } = recordOver(song, { mode: 'merge' }, passing);
         const [added] = layersOf(effects);
         const fresh = readLayer(added!, added!.header.placement);
+        // A note that means the first beat after a join ends one of its key that the join cuts.
+        const { comp } = song.song.parts[0]!;
+        const old = lineOf(song).notes;
+        const ends = (n: Note, at: number) => old.some((o) => o.key === n.key && o.start < n.start && o.end === at);
+        const isAhead = (n: Note) => comp.some(({ from }) => n.start < from && meansPlace(n, from) && ends(n, from));
+        fc.pre(!fresh.notes.some(isAhead));
         expect(signed(lineOf(after))).toEqual([...signed(lineOf(song)), ...signed(fresh)].sort());
       }),
     );
