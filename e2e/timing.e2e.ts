@@ -176,7 +176,7 @@ describe('a part', () => {
     await page.getByRole('button', { name: 'Recipes' }).click();
     await menu.getByRole('button', { name: 'Organ' }).click();
     await menu.getByRole('button', { name: 'Strings' }).click();
-    await menu.getByRole('button', { name: 'Lay it on them' }).click();
+    await menu.getByRole('button', { name: 'Apply it to them' }).click();
     const all = await kept(id, (s) => recipe(s, 1) && recipe(s, 2) && s.document.parts.map((p) => p.treatments[0]!));
     const own = all.map((t) => JSON.stringify({ ...recipeOf(t), from: t.from, to: t.to }));
     expect(new Set(own).size).toBe(1);

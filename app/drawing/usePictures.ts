@@ -17,7 +17,7 @@ export function usePictures() {
   const known = new Map<string, Picture>();
 
   /** Copies an image to a height at the left edge. @param of its content, compared by identity: a change repaints it */
-  function lay(
+  function draw(
     c: CanvasRenderingContext2D,
     name: string,
     of: readonly unknown[],
@@ -50,5 +50,5 @@ export function usePictures() {
   /** Drops all images, after fonts have been loaded. */
   const forget = (): void => known.clear();
 
-  return { lay, keepOnly, forget };
+  return { draw, keepOnly, forget };
 }

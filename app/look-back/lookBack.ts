@@ -16,7 +16,7 @@ import {
 } from '~~/core/lookback/buffer';
 import { Passages } from '~~/core/lookback/passages';
 import { keepRolled, type KeepFacts, type Kept } from '~~/core/lookback/keep';
-import { placePhrase, type Laid } from '~~/core/lookback/phrase';
+import { placePhrase, type PlacementChoice } from '~~/core/lookback/phrase';
 import type { PlayingReading } from '~~/core/lookback/playing';
 import { takenBy, withReleases } from '~~/core/lookback/takenByPass';
 import type { KeyMessage } from '~~/core/performance/messages';
@@ -297,9 +297,14 @@ export const useLookBack = defineStore('lookback', () => {
   }
 
   /** Keeps a phrase of free playing, from a bar on. */
-  function keepPhrase(passage: Passage, counted: PlayingReading | null, laid: Laid, from: Ticks): boolean {
+  function keepPhrase(
+    passage: Passage,
+    counted: PlayingReading | null,
+    placement: PlacementChoice,
+    from: Ticks,
+  ): boolean {
     const wall = performance.timeOrigin + performance.now();
-    const { kept, ...over } = placePhrase(factsOf(passage), song.document!, counted, laid, from, wall);
+    const { kept, ...over } = placePhrase(factsOf(passage), song.document!, counted, placement, from, wall);
     return store([passage], [kept], over);
   }
 

@@ -92,7 +92,7 @@ follow([...drawn, active, marks], (c) => {
   if (from < TOP) {
     const line = [lineNotes.value, ink.value, ranges.value, pick.joinsHere, active.value] as const;
     const shows = [frame.value, maps, ...line, marks()];
-    pictures.lay(c, 'line', shows, { ...size, height: TOP, y: 0 }, (sheet) => {
+    pictures.draw(c, 'line', shows, { ...size, height: TOP, y: 0 }, (sheet) => {
       drawRuler(sheet, frame.value, maps, marks());
       drawLine(sheet, frame.value, maps, ...line);
     });
@@ -101,7 +101,7 @@ follow([...drawn, active, marks], (c) => {
     const y = laneY(i);
     if (y + LANE_HEIGHT < from || y > to) return;
     const { id } = pick.lanes[i]!;
-    pictures.lay(c, id, [frame.value, maps, lane, ink.value], { ...size, y }, (sheet) => {
+    pictures.draw(c, id, [frame.value, maps, lane, ink.value], { ...size, y }, (sheet) => {
       drawLane(sheet, frame.value, maps, lane, ink.value, 0);
     });
     if (i === pick.cursor.lane) drawChosen(c, frame.value, pick.target, y);

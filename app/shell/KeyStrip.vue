@@ -11,10 +11,10 @@ const SOFTEST = 40;
 const LOUDEST = 112;
 
 const keyboards = useKeyboards();
-const keys = keyLayout(LOWEST, HIGHEST).map((laid) => ({
-  ...laid,
-  name: keyName(laid.key),
-  label: laid.key % 12 === 0 ? String(laid.key / 12 - 1) : '',
+const keys = keyLayout(LOWEST, HIGHEST).map((place) => ({
+  ...place,
+  name: keyName(place.key),
+  label: place.key % 12 === 0 ? String(place.key / 12 - 1) : '',
 }));
 
 /** Key under each pointer that is down, as several fingers can play. */

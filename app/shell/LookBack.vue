@@ -3,7 +3,7 @@ import { many } from '~~/core/vocabulary/many';
 import { computed, ref, shallowRef, watch } from 'vue';
 import type { Passage } from '~~/core/lookback/buffer';
 import { doubled, halved, readPlaying, shifted, type PlayedNote, type PlayingReading } from '~~/core/lookback/playing';
-import type { Laid } from '~~/core/lookback/phrase';
+import type { PlacementChoice } from '~~/core/lookback/phrase';
 import { playedNotes } from '~~/core/lookback/onsets';
 import { agoWords, whereWords } from '~~/core/lookback/words';
 import { positionAt } from '~~/core/time/meter';
@@ -35,7 +35,7 @@ const chosen = shallowRef<Passage | null>(null);
 const readings = shallowRef<readonly PlayingReading[]>([]);
 /** Index of the selected reading of its beats. */
 const which = ref(0);
-const laid = ref<Laid>('song tempo');
+const placement = ref<PlacementChoice>('song tempo');
 const forgetting = ref(false);
 
 /** Notes of a passage, in seconds since 1970. */
@@ -47,8 +47,8 @@ function choose(passage: Passage): void {
   chosen.value = passage;
   readings.value = passage.roll ? [] : readPlaying(notesOf(passage));
   which.value = 0;
-  if (!passage.roll && readings.value.length === 0) laid.value = 'free';
-  else if (laid.value === 'free') laid.value = 'song tempo';
+  if (!passage.roll && readings.value.length === 0) placement.value = 'free';
+  else if (placement.value === 'free') placement.value = 'song tempo';
 }
 watch(
   () => lookBack.opened,
@@ -75,10 +75,10 @@ function keep(): void {
   quiet();
   const kept = passage.roll
     ? lookBack.keepPassages([passage], session.untilOf)
-    : lookBack.keepPhrase(passage, current.value, laid.value, lookBack.startBar(roll.playhead));
+    : lookBack.keepPhrase(passage, current.value, placement.value, lookBack.startBar(roll.playhead));
   if (!kept) return;
-  const notes = many(passage.notes, 'note');
-  notices.say(`Kept: ${notes}. Undo takes the keep back; what was played stays in look-back.`, 'plain');
+  const words = many(passage.notes, 'note');
+  notices.say(`Kept: ${words}. Undo takes the keep back; what was played stays in look-back.`, 'plain');
   lookBack.opened = false;
 }
 watch(
@@ -97,7 +97,7 @@ async function forgetAll(): Promise<void> {
   chosen.value = null;
 }
 
-const LAID: readonly { value: Laid; text: string; says: string }[] = [
+const PLACEMENTS: readonly { value: PlacementChoice; text: string; says: string }[] = [
   {
     value: 'song tempo',
     text: 'On the song’s tempo',
@@ -181,15 +181,15 @@ const LAID: readonly { value: Laid; text: string; says: string }[] = [
             <div class="label">Into the song, from bar {{ fromBar }}, where the playhead is</div>
             <ChoiceGroup label="Where it goes">
               <Choice
-                v-for="l in LAID"
+                v-for="l in PLACEMENTS"
                 :key="l.value"
                 :disabled="l.value !== 'free' && !current"
-                :on="laid === l.value"
-                @click="laid = l.value"
+                :on="placement === l.value"
+                @click="placement = l.value"
                 >{{ l.text }}</Choice
               >
             </ChoiceGroup>
-            <p class="quiet">{{ LAID.find((l) => l.value === laid)!.says }}</p>
+            <p class="quiet">{{ PLACEMENTS.find((l) => l.value === placement)!.says }}</p>
           </template>
         </div>
       </div>

@@ -6,11 +6,11 @@ import { keyLayout } from '~/controls/pianoKeys';
 /** Commands of the keys while the command key is down, legible from the keyboard. */
 defineProps<{ held: readonly number[] }>();
 const places = [...COMMANDS_BY_KEY.keys()];
-const keys = keyLayout(Math.min(...places), Math.max(...places)).map((laid) => ({
-  ...laid,
-  words: ACTION_FACTS[COMMANDS_BY_KEY.get(laid.key)!].short,
+const keys = keyLayout(Math.min(...places), Math.max(...places)).map((place) => ({
+  ...place,
+  words: ACTION_FACTS[COMMANDS_BY_KEY.get(place.key)!].short,
   /** The lowest key of each octave is named. */
-  octave: laid.key % 12 === 0 ? `C${laid.key / 12 - 1}` : '',
+  octave: place.key % 12 === 0 ? `C${place.key / 12 - 1}` : '',
 }));
 </script>
 

@@ -11,7 +11,7 @@ import NamedList from '~/kept/NamedList.vue';
 
 /** Menu of recipes by name, recipes used in other ranges, and applying this one to other parts. */
 const props = defineProps<{ recipe: Recipe | null }>();
-const emit = defineEmits<{ use: [recipe: Recipe]; lay: [parts: string[]] }>();
+const emit = defineEmits<{ use: [recipe: Recipe]; apply: [parts: string[]] }>();
 const kept = useKept();
 const song = useSong();
 const reading = useReading();
@@ -67,7 +67,7 @@ const toggle = (id: string): void => {
       <div class="choices">
         <Choice v-for="p in parts" :key="p.id" :on="others.includes(p.id)" @click="toggle(p.id)">{{ p.name }}</Choice>
       </div>
-      <v-btn size="small" :disabled="others.length === 0" @click="emit('lay', [...others])">Lay it on them</v-btn>
+      <v-btn size="small" :disabled="others.length === 0" @click="emit('apply', [...others])">Apply it to them</v-btn>
     </template>
   </Popup>
 </template>

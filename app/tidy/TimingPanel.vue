@@ -140,7 +140,7 @@ function takeOff(): void {
   if (whose.value === 'All') song.run({ type: 'take treatment off', part: p.id, range: props.range });
   else if (inForce.value) song.run({ type: 'take one treatment off', part: p.id, treatment: inForce.value.id });
 }
-function layOn(parts: string[]): void {
+function applyTo(parts: string[]): void {
   keep();
   const given = setTo.value;
   if (given) song.run({ type: 'treat parts', parts, treatment: { id: crypto.randomUUID(), ...props.range, ...given } });
@@ -185,7 +185,7 @@ defineExpose({ keep });
               >Steady the hand</v-btn
             >
           </div>
-          <RecipeMenu :recipe="setTo" @use="set" @lay="layOn" />
+          <RecipeMenu :recipe="setTo" @use="set" @apply="applyTo" />
           <v-btn v-if="setTo || (besides && whose === 'All')" size="small" @click="takeOff">Take it off</v-btn>
         </div>
         <RecipeFields v-if="setTo" :model-value="setTo" :range="range" @update:model-value="set" />

@@ -26,7 +26,7 @@ import { usePass } from './pass';
 /** Lead with which a changed schedule begins while rolling, so that a change is heard within 50 ms. */
 const CHANGE_AHEAD: Seconds = 0.03;
 /** Length of a loop, or of a repeating count, that is scheduled at once. It must outlast a busy page. */
-const LAID_OUT: Seconds = 30;
+const SCHEDULED_AHEAD: Seconds = 30;
 const LAY_OUT_AGAIN: Seconds = 15;
 /** Length of a changed part that is scheduled at once while playing, and the delay before the rest. */
 const SOON: Seconds = 30;
@@ -71,7 +71,7 @@ export const useRoll = defineStore('roll', () => {
 
   let anchor: Anchor | null = null;
   let output: Seconds = 0;
-  let laidOut: Seconds = 0;
+  let scheduledTo: Seconds = 0;
   let rest: ReturnType<typeof setTimeout> | undefined;
 
   const heardHalf = (line: TreatedReading) => (timingView.value === 'half' ? partWay(line, 0.5) : line);
@@ -118,8 +118,8 @@ export const useRoll = defineStore('roll', () => {
   function program(at: Anchor, from: Seconds, now: Seconds, upTo: Seconds = Infinity) {
     const opened = song.document!;
     const maps = reading.maps!;
-    laidOut = now + LAID_OUT;
-    const spans = spansOf(pass.loop, from, laidOut, maps.endSeconds);
+    scheduledTo = now + SCHEDULED_AHEAD;
+    const spans = spansOf(pass.loop, from, scheduledTo, maps.endSeconds);
     const parts = opened.parts
       .map((part, i) => ({ part, channel: channelOf(i) }))
       .filter(({ part }) => !part.away)
@@ -139,7 +139,7 @@ export const useRoll = defineStore('roll', () => {
         spans: upTo === Infinity ? spans : spans.map((s) => ({ ...s, to: Math.max(s.from, Math.min(s.to, upTo)) })),
         parts,
         others,
-        until: laidOut,
+        until: scheduledTo,
       }),
     };
   }
@@ -190,13 +190,13 @@ export const useRoll = defineStore('roll', () => {
     const isLong = pass.phase === 'playing' && !pass.loop && reading.maps!.endSeconds > now + 2 * SOON;
     const { spans, events } = program(anchor, musicFrom(now), now, isLong ? now + SOON : Infinity);
     made.schedule(events);
-    if (isLong) rest = setTimeout(layOutRest, REST_AFTER);
+    if (isLong) rest = setTimeout(scheduleRest, REST_AFTER);
     setSounds(pass.phase === 'waiting' ? null : { anchor, spans }, now);
     if (pass.phase !== 'waiting') made.tracks.rollOn({ anchor, spans: spans.filter((s) => s.lap > 0 && s.at > now) });
   }
 
   /** Schedules the rest of a change once the page has drawn it. */
-  function layOutRest(): void {
+  function scheduleRest(): void {
     const made = sound.engine;
     if (!made || !anchor || pass.phase !== 'playing' || playsOut.value) return;
     const now = rollingNow();
@@ -204,9 +204,9 @@ export const useRoll = defineStore('roll', () => {
   }
 
   /** Extends the schedule of a loop before it runs out. */
-  function layOut(): void {
+  function extendSchedule(): void {
     if (!anchor || !pass.rolling || !(pass.loop || pass.phase === 'waiting')) return;
-    if (rollingNow() > laidOut - LAY_OUT_AGAIN) reschedule();
+    if (rollingNow() > scheduledTo - LAY_OUT_AGAIN) reschedule();
   }
 
   function moveBackings(): void {
@@ -216,7 +216,7 @@ export const useRoll = defineStore('roll', () => {
       made && now !== null
         ? {
             anchor: anchor!,
-            spans: spansOf(pass.loop, musicFrom(now), now + LAID_OUT, reading.maps!.endSeconds),
+            spans: spansOf(pass.loop, musicFrom(now), now + SCHEDULED_AHEAD, reading.maps!.endSeconds),
           }
         : null;
     for (const backing of song.document?.backings ?? [])
@@ -272,7 +272,7 @@ export const useRoll = defineStore('roll', () => {
     begin,
     halt,
     reschedule,
-    layOut,
+    extendSchedule,
     moveBackings,
     clockAt,
     moves,

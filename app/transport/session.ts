@@ -236,7 +236,7 @@ export const useSession = defineStore('session', () => {
     dispatch({ type: 'clock', at });
     laps.follow(at);
     place.follow(at);
-    roll.layOut();
+    roll.extendSchedule();
     if (now - lastDrawn < DRAW_EVERY) return;
     lastDrawn = now;
     openLayers.draw(at);

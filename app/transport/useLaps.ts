@@ -23,12 +23,12 @@ export function useLaps() {
 
   /** Number of the lap, from 0. */
   const lap = ref(0);
-  let laidOut = -1;
+  let scheduledTo = -1;
   let silenced = false;
 
   function begin(): void {
     lap.value = 0;
-    laidOut = -1;
+    scheduledTo = -1;
     silenced = false;
   }
 
@@ -40,8 +40,8 @@ export function useLaps() {
     if (loop) {
       lap.value = lapAt(loop, at);
       const coming = lapAt(loop, at + AHEAD_OF_SEAM);
-      if (coming > lap.value && coming !== laidOut) {
-        laidOut = coming;
+      if (coming > lap.value && coming !== scheduledTo) {
+        scheduledTo = coming;
         roll.reschedule();
       }
     }

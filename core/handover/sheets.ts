@@ -96,11 +96,19 @@ export function cueSheet(song: SongDocument, maps: SongMaps, backings = false): 
     backings && song.transposition.length > 0 && song.backings.some((b) => !b.midi)
       ? ['The backings are as they came: in their own key.']
       : [];
-  const laid = backings ? [...song.backings.filter((b) => !b.midi).map(against), ...pitch] : [];
+  const backingLines = backings ? [...song.backings.filter((b) => !b.midi).map(against), ...pitch] : [];
   const key = [...keysOf(song), ...(song.tuning ? [`tuned to ${tuningWords(song.tuning)}`] : [])];
   const written = writtenText(writtenNow(song), formOf(song, maps));
   const part = written ? [written, ''] : [];
-  return [song.title, ...key, '', ...lines, '', ...(laid.length > 0 ? [...laid, ''] : []), ...part].join('\n');
+  return [
+    song.title,
+    ...key,
+    '',
+    ...lines,
+    '',
+    ...(backingLines.length > 0 ? [...backingLines, ''] : []),
+    ...part,
+  ].join('\n');
 }
 
 /** Facts of a sound file as iXML (open, iXML specification 2.10). */

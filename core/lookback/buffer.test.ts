@@ -11,7 +11,7 @@ import {
   type LookBackBuffer,
 } from './buffer';
 import { passagesIn } from './passages';
-import { roll, event, held } from '../testing/lookBackBuffers';
+import { roll, event, bufferOf } from '../testing/lookBackBuffers';
 
 describe('what is held', () => {
   it('is at least half an hour of playing; silence is free', () => {
@@ -20,13 +20,13 @@ describe('what is held', () => {
     expect(oldestWorthHolding(night)).toBeGreaterThan(0);
     const from = oldestWorthHolding(night);
     expect(playingTime(night.filter((e) => e.seq >= from))).toBeGreaterThanOrEqual(KEEPS - 3000);
-    expect(trimmed(held(night)).events[0]!.seq).toBe(from);
-    const short = held(night.slice(0, 50));
+    expect(trimmed(bufferOf(night)).events[0]!.seq).toBe(from);
+    const short = bufferOf(night.slice(0, 50));
     expect(trimmed(short)).toBe(short);
   });
 
   it('is parted by passes, by rolling and by silence, and Keep takes what is fresh', () => {
-    const of = held(
+    const of = bufferOf(
       [
         event(1, 0, 60),
         event(2, 300, 62),
@@ -58,7 +58,7 @@ describe('what is held', () => {
     ).toEqual([[4, 5, 6]]);
     expect(
       offered(
-        passagesIn(held([event(1, 0, 60)]), () => true),
+        passagesIn(bufferOf([event(1, 0, 60)]), () => true),
         's',
       ).free?.notes,
     ).toBe(1);
@@ -83,7 +83,7 @@ describe('what is held', () => {
     );
     fc.assert(
       fc.property(fc.array(step, { maxLength: 60 }), (steps) => {
-        let of: LookBackBuffer = held([]);
+        let of: LookBackBuffer = bufferOf([]);
         let rolling: string | null = null;
         let [wall, seq, keeps] = [0, 0, 0];
         const live: string[] = [];

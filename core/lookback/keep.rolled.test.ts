@@ -11,7 +11,7 @@ import { secondsAt } from '../time/tempo';
 import { offered, taking, type LookBackBuffer, type BufferedEvent } from './buffer';
 import { passagesIn } from './passages';
 import { keepRolled } from './keep';
-import { song, maps, HEARS, roll, event, held, facts } from '../testing/lookBackBuffers';
+import { song, maps, HEARS, roll, event, bufferOf, facts } from '../testing/lookBackBuffers';
 
 describe('keeping what rolled', () => {
   it('is, event for event, what a pass over the same passage would have recorded', () => {
@@ -21,7 +21,7 @@ describe('keeping what rolled', () => {
         fc.constantFrom('new take' as const, 'merge' as const, 'replace' as const, 'replace while I play' as const),
         (events, mode) => {
           fc.pre(events.some((e) => e.message.type === 'noteOn'));
-          const of = held(
+          const of = bufferOf(
             events.map((e, i): BufferedEvent => ({
               seq: i + 1,
               wall: e.at * 1000,
@@ -71,7 +71,7 @@ describe('keeping what rolled', () => {
 
   it('again and again takes what came since, each part what it heard, and laps come apart', () => {
     const two = { id: 2, song: 's', parts: [{ part: 'organ', ear: EVERYTHING }] };
-    const of = held(
+    const of = bufferOf(
       [
         event(1, 0, 60, true, 4.1),
         event(2, 100, 60, false, 4.4),
@@ -98,9 +98,9 @@ describe('keeping what rolled', () => {
       ['piano', [60]],
       ['organ', [62]],
     ]);
-    const after = keepRolled(facts(held([event(5, 400, 64, true, 5.5), event(6, 500, 64, false, 5.7)])), 5.4, 20);
+    const after = keepRolled(facts(bufferOf([event(5, 400, 64, true, 5.5), event(6, 500, 64, false, 5.7)])), 5.4, 20);
     expect(after.layers[0]!.layer.closing.range.from).toBeGreaterThan(5.4 * 1920);
-    const looped = held(
+    const looped = bufferOf(
       [1, 3, 5].map((at, i) => event(i + 1, at * 1000, 60 + i, true, at)),
       { rolls: new Map([['r', roll({ loop: { from: 0, to: 2 } })]]) },
     );
@@ -146,7 +146,7 @@ describe('keeping what rolled', () => {
             ])
             .sort((a, b) => a.at - b.at)
             .map((e, i) => event(i + 1, e.at, e.key, e.on, e.at / 1000, { listening: e.part ? 1 : 2 }));
-          const of = held(events, {
+          const of = bufferOf(events, {
             listenings: new Map([
               [1, HEARS],
               [2, two],
@@ -180,7 +180,7 @@ describe('keeping what rolled', () => {
   });
 
   it('is refused where a take has the same playing again', () => {
-    const of = held(
+    const of = bufferOf(
       [1, 3, 5].map((at, i) => event(i + 1, at * 1000, 60 + i, true, at)),
       { rolls: new Map([['r', roll()]]) },
     );
@@ -197,7 +197,7 @@ describe('keeping what rolled', () => {
   });
 
   it('is one change, and comes back whole', () => {
-    const of = held(
+    const of = bufferOf(
       [1, 3, 5].map((at, i) => event(i + 1, at * 1000, 60 + i, true, at)),
       { rolls: new Map([['r', roll({ loop: { from: 0, to: 2 } })]]) },
     );

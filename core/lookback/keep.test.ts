@@ -157,9 +157,9 @@ describe('a keep', () => {
         ?.value,
     ).toBe(127);
     const free: LookBackBuffer = { ...held, events: held.events.map((e) => ({ ...e, place: null })) };
-    const laid = keepFree(factsOf(free), (wall) => (wall - 5) * 1920, { from: 0, to: 3840 });
+    const kept = keepFree(factsOf(free), (wall) => (wall - 5) * 1920, { from: 0, to: 3840 });
     expect(
-      valuesBefore(readLayer(laid.layers[0]!.layer, laid.layers[0]!.layer.header.placement).controls, 10).get(
+      valuesBefore(readLayer(kept.layers[0]!.layer, kept.layers[0]!.layer.header.placement).controls, 10).get(
         'control 64',
       )?.value,
     ).toBe(127);
@@ -254,9 +254,9 @@ describe('a phrase that was played with nothing rolling', () => {
       const held = heldOf(sent, false);
       const [reading] = readPlaying(p.notes);
       if (!reading) continue;
-      const lay = onSongTempo(reading, 3840, i % 2 === 0);
+      const tickOf = onSongTempo(reading, 3840, i % 2 === 0);
       const last = Math.max(...p.notes.map((n) => n.end));
-      const kept = keepFree(factsOf(held, { early: 0 }), lay, phraseRange(3840, lay(last), maps.meter));
+      const kept = keepFree(factsOf(held, { early: 0 }), tickOf, phraseRange(3840, tickOf(last), maps.meter));
       expect(notes(kept)).toHaveLength(p.notes.length);
     }
   });

@@ -268,10 +268,14 @@ function replaying(): { readonly send: (input: PassInput) => void; readonly kept
 }
 
 /** Tick of each moment of a freely played phrase. */
-export type Laying = (wall: Seconds) => Ticks;
+export type PhrasePlacement = (wall: Seconds) => Ticks;
 
 /** Keeps free playing at a place in the song. */
-export function keepFree(facts: KeepFacts, lay: Laying, range: { readonly from: Ticks; readonly to: Ticks }): Kept {
+export function keepFree(
+  facts: KeepFacts,
+  tickOf: PhrasePlacement,
+  range: { readonly from: Ticks; readonly to: Ticks },
+): Kept {
   const {
     passage: { events },
     before,
@@ -286,7 +290,10 @@ export function keepFree(facts: KeepFacts, lay: Laying, range: { readonly from: 
   } = facts;
   // A phrase is kept whole: its first notes are not too early for it.
   const first = events.find((e) => e.message.type === 'noteOn');
-  const early = Math.min(MOST_EARLY, Math.max(facts.early, first ? Math.ceil(range.from - lay(first.wall / 1000)) : 0));
+  const early = Math.min(
+    MOST_EARLY,
+    Math.max(facts.early, first ? Math.ceil(range.from - tickOf(first.wall / 1000)) : 0),
+  );
   const map = tempoMap(tempo);
   const passId = newId();
   const parts = new Set(events.flatMap((e) => (facts.listenings.get(e.listening)?.parts ?? []).map((p) => p.part)));
@@ -321,7 +328,7 @@ export function keepFree(facts: KeepFacts, lay: Laying, range: { readonly from: 
       ...held,
       ...events
         .filter((e) => heard(e, partId, facts.listenings))
-        .map((e): LayerEvent => ({ at: secondsAt(map, lay(e.wall / 1000)) - shift, message: e.message })),
+        .map((e): LayerEvent => ({ at: secondsAt(map, tickOf(e.wall / 1000)) - shift, message: e.message })),
     ];
     const made = closeLayer(header, own, mode, range.to);
     layers.push({ layer: { header, closing: made.closing, events: own }, mode });

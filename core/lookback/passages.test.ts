@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { expect, it } from 'vitest';
-import { event, held, roll } from '../testing/lookBackBuffers';
+import { event, bufferOf, roll } from '../testing/lookBackBuffers';
 import type { BufferedEvent, LookBackBuffer, Taking } from './buffer';
 import { Passages, passagesIn } from './passages';
 
@@ -35,7 +35,7 @@ it('of a buffer that grows are those of the whole, whatever is recorded, undone 
         if (takes === 0 && seq > 0)
           takings = [...takings, { by: seq % 2 ? 'a' : 'b', from: Math.max(1, seq - 3), to: seq }];
         if (anew === 0) events = events.slice(1);
-        const buffer: LookBackBuffer = held(events, { takings, listenings, rolls: new Map([['r', roll()]]) });
+        const buffer: LookBackBuffer = bufferOf(events, { takings, listenings, rolls: new Map([['r', roll()]]) });
         const isLive = (by: string): boolean => by !== undone;
         const found = passages.in(buffer, isLive);
         expect(found).toEqual(passagesIn(buffer, isLive));

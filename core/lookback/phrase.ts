@@ -4,15 +4,15 @@ import type { Retiming } from '../song/retime';
 import { barAt, meterMap } from '../time/meter';
 import type { Milliseconds, Seconds, Ticks } from '../time/units';
 import { keysDown, type Passage } from './buffer';
-import { keepFree, type KeepFacts, type Kept, type Laying } from './keep';
+import { keepFree, type KeepFacts, type Kept, type PhrasePlacement } from './keep';
 import { inFreeTime, onSongTempo, phraseRange, tempoOfPhrase } from './phrasePlacement';
 import type { PlayingReading } from './playing';
 
 /** Ways of placing a freely played phrase in the song. */
-export type Laid = 'song tempo' | 'song tempo, wander' | 'takes tempo' | 'takes tempo, wander' | 'free';
+export type PlacementChoice = 'song tempo' | 'song tempo, wander' | 'takes tempo' | 'takes tempo, wander' | 'free';
 
 /** Placed phrase, with the song that results. */
-export interface LaidPhrase {
+export interface PlacedPhrase {
   readonly kept: Kept;
   readonly bars: number;
   readonly retiming?: Retiming;
@@ -34,31 +34,31 @@ export function placePhrase(
   facts: KeepFacts,
   song: SongDocument,
   reading: PlayingReading | null,
-  laid: Laid,
+  placement: PlacementChoice,
   from: Ticks,
   now: Milliseconds,
-): LaidPhrase {
+): PlacedPhrase {
   const last = lastOf(facts.passage, now);
-  const wander = laid.endsWith('wander');
-  const intoSong = (lay: Laying): LaidPhrase => {
-    const range = phraseRange(from, lay(last), facts.maps.meter);
-    return { kept: keepFree(facts, lay, range), bars: barAt(facts.maps.meter, range.to - 1) };
+  const wander = placement.endsWith('wander');
+  const intoSong = (tickOf: PhrasePlacement): PlacedPhrase => {
+    const range = phraseRange(from, tickOf(last), facts.maps.meter);
+    return { kept: keepFree(facts, tickOf, range), bars: barAt(facts.maps.meter, range.to - 1) };
   };
-  if (laid === 'free' || !reading) {
+  if (placement === 'free' || !reading) {
     const first = facts.passage.events.find((e) => e.message.type === 'noteOn')!;
     return intoSong(inFreeTime(first.wall / 1000, from, facts.maps.tempo));
   }
-  if (laid.startsWith('song')) return intoSong(onSongTempo(reading, from, wander));
+  if (placement.startsWith('song')) return intoSong(onSongTempo(reading, from, wander));
   const tempo = tempoOfPhrase(reading, from, song.tempo, wander);
   const bar = barAt(facts.maps.meter, from);
   const own = { bar, beats: reading.beatsPerBar, unit: 4 };
   const meter = [...song.meter.filter((m) => m.bar < bar), own, ...song.meter.filter((m) => m.bar > bar)];
   const maps = mapsOf({ ...song, tempo, meter });
-  const lay = onSongTempo(reading, from, false);
-  const range = phraseRange(from, lay(last), meterMap(meter));
+  const tickOf = onSongTempo(reading, from, false);
+  const range = phraseRange(from, tickOf(last), meterMap(meter));
   const bars = barAt(maps.meter, range.to - 1);
   return {
-    kept: keepFree({ ...facts, maps, tempo }, lay, range),
+    kept: keepFree({ ...facts, maps, tempo }, tickOf, range),
     bars,
     retiming: { tempo, meter, bars, takes: 'bars' },
   };

@@ -6,9 +6,9 @@ import { secondsAt, tempoMap } from '../time/tempo';
 import { keepFree } from './keep';
 import { beatAt, inFreeTime, onSongTempo, phraseRange, tempoOfPhrase } from './phrasePlacement';
 import { playedNotes } from './onsets';
-import { song, maps, event, held, facts } from '../testing/lookBackBuffers';
+import { song, maps, event, bufferOf, facts } from '../testing/lookBackBuffers';
 
-describe('a phrase laid into the song', () => {
+describe('a phrase placed in the song', () => {
   const reading = { beats: [10, 11, 12.2, 13.2, 14.2], beatsPerBar: 4, bpm: 57, score: 0 };
 
   it('has its wander ironed, or kept, or gives the song its tempo', () => {
@@ -32,19 +32,19 @@ describe('a phrase laid into the song', () => {
   });
 
   it('is kept for the part that heard it, from the bar that was chosen, whatever its placement', () => {
-    const of = held([
+    const of = bufferOf([
       event(1, 10_000, 60),
       event(2, 10_900, 60, false),
       event(3, 11_000, 64),
       event(4, 11_900, 64, false),
     ]);
-    const lay = onSongTempo(reading, 3840, false);
+    const tickOf = onSongTempo(reading, 3840, false);
     for (const nudge of [0, 30]) {
       const placement = { policy: 'played' as const, nudge };
       const kept = keepFree(
         facts(of, -1, { placements: new Map([['piano', placement]]) }),
-        lay,
-        phraseRange(3840, lay(11.9), maps.meter),
+        tickOf,
+        phraseRange(3840, tickOf(11.9), maps.meter),
       );
       expect(readLayer(kept.layers[0]!.layer, placement).notes.map((n) => [n.key, Math.round(n.start)])).toEqual([
         [60, 3840],
@@ -54,13 +54,13 @@ describe('a phrase laid into the song', () => {
     }
     const quantize = { grid: '16 straight', strength: 1, ends: 'keep length' } as const;
     expect(
-      keepFree(facts(of, -1, { quantize }), lay, phraseRange(3840, lay(11.9), maps.meter)).layers[0]!.layer.header
+      keepFree(facts(of, -1, { quantize }), tickOf, phraseRange(3840, tickOf(11.9), maps.meter)).layers[0]!.layer.header
         .quantize,
     ).toEqual(quantize);
     expect(
-      keepFree(facts(of), lay, phraseRange(3840, lay(11.9), maps.meter)).layers[0]!.layer.header.quantize,
+      keepFree(facts(of), tickOf, phraseRange(3840, tickOf(11.9), maps.meter)).layers[0]!.layer.header.quantize,
     ).toBeNull();
-    expect(keepFree(facts(of, -1, { placements: new Map() }), lay, { from: 0, to: 10 })).toEqual({
+    expect(keepFree(facts(of, -1, { placements: new Map() }), tickOf, { from: 0, to: 10 })).toEqual({
       layers: [],
       results: [],
     });

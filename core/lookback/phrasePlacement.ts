@@ -2,7 +2,7 @@ import { tempoThrough } from '../backing/tempoFit';
 import { barAt, barStart, type MeterMap } from '../time/meter';
 import { secondsAt, tickAt, type TempoChange, type TempoMap } from '../time/tempo';
 import { TICKS_PER_QUARTER, type Seconds, type TickRange, type Ticks } from '../time/units';
-import type { Laying } from './keep';
+import type { PhrasePlacement } from './keep';
 import type { PlayingReading } from './playing';
 
 /** Beat of a reading at a moment, in fractions, extrapolated beyond its ends. */
@@ -14,14 +14,14 @@ export function beatAt({ beats }: Pick<PlayingReading, 'beats'>, at: Seconds): n
 }
 
 /** Phrase at the song's tempo from a bar on, each beat on a quarter; or at its mean tempo, keeping its deviations. */
-export function onSongTempo(reading: PlayingReading, from: Ticks, wander: boolean): Laying {
+export function onSongTempo(reading: PlayingReading, from: Ticks, wander: boolean): PhrasePlacement {
   const { beats } = reading;
   const pace = (beats.at(-1)! - beats[0]!) / (beats.length - 1);
   return (at) => from + TICKS_PER_QUARTER * (wander ? (at - beats[0]!) / pace : beatAt(reading, at));
 }
 
 /** Phrase with its own seconds, from a place in the song on. */
-export function inFreeTime(first: Seconds, from: Ticks, tempo: TempoMap): Laying {
+export function inFreeTime(first: Seconds, from: Ticks, tempo: TempoMap): PhrasePlacement {
   const start = secondsAt(tempo, from);
   return (at) => tickAt(tempo, start + at - first);
 }

@@ -2,7 +2,7 @@ import type { Part } from '../document/part';
 import { laneOf } from '../performance/controls';
 import type { Reading } from '../performance/notes';
 import { readLayer, type LayerEvent } from '../takes/layer';
-import { clear, lay } from '../takes/take';
+import { clear, merge } from '../takes/take';
 import { tempoMap, tickAt } from '../time/tempo';
 import { SECOND_TOLERANCE, type Seconds, type TickRange } from '../time/units';
 import type { Mode } from '../vocabulary/modes';
@@ -118,5 +118,5 @@ export function lineUnderPass(
     .map(({ laps: w, voice: v }) => ({ reading: readingSoFar(w, v, now), range: v.header.planned }))
     .filter(({ reading }) => reading.notes.length > 0);
   const silent = silentOver(last, plan, part, at, now);
-  return pending.reduce((under, { reading, range }) => lay(under, reading, range), clear(line, silent));
+  return pending.reduce((under, { reading, range }) => merge(under, reading, range), clear(line, silent));
 }

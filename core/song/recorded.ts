@@ -48,7 +48,7 @@ export const hear = (part: Draft<Part>, chosen: CompPick): void => {
  * Merges a layer over what is heard in its range. Each picked take gets it, in the ranges where it is picked; bars
  * without a pick go to the take that ends or begins there, or to a new one.
  */
-export function layOver(part: Draft<Part>, header: LayerHeader, range: TickRange, at: string): void {
+export function mergeOver(part: Draft<Part>, header: LayerHeader, range: TickRange, at: string): void {
   const receivers = receiversOf(part, range);
   const takes = new Set(receivers.map((r) => r.take));
   for (const id of takes) {
@@ -122,7 +122,7 @@ export function record(draft: SongDraft, { mode, layers }: PassResult, at: strin
       begun: begun !== undefined,
     });
     if (goes === 'nowhere') continue;
-    if (goes === 'over') layOver(part, header, range, at);
+    if (goes === 'over') mergeOver(part, header, range, at);
     else if (begun) {
       // The take was begun by an earlier lap.
       addLayer(begun, header);

@@ -167,9 +167,9 @@ export function soundOfTake(
       .map((c) => reached(moved(c)))
       .flatMap((c) => ranges.map((w) => ({ from: Math.max(c.from, w.from), to: Math.min(c.to, w.to) })))
       .filter((r) => r.to > r.from);
-    const laid = own
+    const added = own
       .flatMap((p) => ranges.flatMap((w) => cutPiece(p, w, tempo)))
       .flatMap((p) => transposedPieces(p, placed.transposition ?? NOT_TRANSPOSED, tempo));
-    return [...under.flatMap((p) => without(p, gone, tempo)), ...laid];
+    return [...under.flatMap((p) => without(p, gone, tempo)), ...added];
   }, []);
 }

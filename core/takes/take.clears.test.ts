@@ -41,7 +41,7 @@ describe('a cleared range', () => {
     expect([3, 4, 5, 6, 14].map((n) => pedalAt(readTake([under, dry], HEARD), n))).toEqual([127, 0, 0, 127, 127]);
   });
 
-  it('holds what the new layer says of every controller, whatever lay beneath; outside, what was there', () => {
+  it('holds what the new layer says of every controller, whatever was beneath; outside, what was there', () => {
     const lanes = ['control 1', 'control 11', 'control 64', 'bend'];
     const rest: Record<string, number> = { 'control 11': 127, bend: 8192 };
     const say = (reading: Reading, tick: number) => {

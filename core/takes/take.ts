@@ -57,18 +57,18 @@ function clearControls(
   const goesOn = to < ends ? valuesAt(own, to) : new Map<Lane, ControlMessage>();
   const held = valuesBefore(uncleared.filter(isOf(lane)), to);
   const back = restoreBefore(new Map(), held, to, late).filter(({ message }) => {
-    const laid = goesOn.get(laneOf(message));
-    return laid === undefined || laid.value === atRest(laid)?.value;
+    const value = goesOn.get(laneOf(message));
+    return value === undefined || value.value === atRest(value)?.value;
   });
   return [...early, ...begin, ...back, ...late];
 }
 
 /**
  * Clears ranges: notes that start in one go, wherever they end; a note that rings into one is cut at its start. Inside,
- * a controller is what is laid over it, or at rest, whatever lay beneath. A range with a lane clears that controller
+ * a controller is what is merged over it, or at rest, whatever was beneath. A range with a lane clears that controller
  * alone.
- * @param over what will be laid over it, as `lay` does
- * @param ends where what is laid over it ends
+ * @param over what will be merged over it, by `merge`
+ * @param ends where that ends
  */
 export function clear(
   reading: Reading,
@@ -77,7 +77,7 @@ export function clear(
   ends: Ticks = Infinity,
 ): Reading {
   return ranges.reduce((before, range) => {
-    // An empty reading has nothing to clear: what is laid over it says for itself what it holds.
+    // An empty reading has nothing to clear: what is merged over it says for itself what it holds.
     const isEmpty = before.notes.length === 0 && before.controls.length === 0;
     if (isEmpty || range.to <= range.from) return before;
     const { lane } = range;
@@ -98,29 +98,29 @@ export function clear(
 }
 
 /**
- * Lays one reading over another. Notes sound together; where the upper moved a controller, the lower one's
+ * Merges one reading over another. Notes sound together; where the upper moved a controller, the lower one's
  * value comes back at the end of the upper's range.
  * @param beneath the lower one as it would be at the end of the range without the upper, where something of it was
  *   cleared
  */
-export function lay(under: Reading, over: Reading, range: TickRange, beneath: Reading = under): Reading {
+export function merge(under: Reading, over: Reading, range: TickRange, beneath: Reading = under): Reading {
   if (under.notes.length === 0 && under.controls.length === 0) return over;
   const notes: Note[] = [...under.notes, ...over.notes].sort(byStart);
   const moved = new Set(over.controls.map((c) => laneOf(c.message)));
   // At the range's end the upper reading comes to rest; the values after it come from both, once.
-  const merged = inTime(
+  const both = inTime(
     under.controls.filter((c) => c.at < range.to),
     over.controls.filter((c) => c.at < range.to),
   );
   const later = under.controls.filter((c) => c.at >= range.to);
   const only = (values: ControllerValues): ControllerValues => new Map([...values].filter(([lane]) => moved.has(lane)));
   const back = restoreBefore(
-    only(valuesBefore(merged, range.to)),
+    only(valuesBefore(both, range.to)),
     only(valuesBefore(beneath.controls, range.to)),
     range.to,
     later,
   );
-  return { notes, controls: inTime([...merged, ...back], later) };
+  return { notes, controls: inTime([...both, ...back], later) };
 }
 
 /**
@@ -190,12 +190,12 @@ export function readTake(layers: readonly (Layer | Placed)[], placement: Placeme
     const { ranges, clears } = clearedBy(placed);
     const ends = warp ? warpRange(layer.closing.range, warp).to : layer.closing.range.to;
     const merged = ranges.map((window) => ({ window, over: windows ? windowed(own, window, ends) : own }));
-    // First what lies beneath goes, in all of its ranges; what one of them lays is not cleared by the next.
+    // First what lies beneath goes, in all of its ranges; what one of them merges is not cleared by the next.
     const beneath = clear(under, clears);
     const cleared = merged.reduce(
       (below, { window, over }) => clear(below, cutTo(clears, window), over, window.to),
       under,
     );
-    return merged.reduce((below, { window, over }) => lay(below, over, window, beneath), cleared);
+    return merged.reduce((below, { window, over }) => merge(below, over, window, beneath), cleared);
   }, SILENCE);
 }

@@ -39,7 +39,7 @@ export const event = (
   ...over,
 });
 
-export const held = (events: BufferedEvent[], over: Partial<LookBackBuffer> = {}): LookBackBuffer => ({
+export const bufferOf = (events: BufferedEvent[], over: Partial<LookBackBuffer> = {}): LookBackBuffer => ({
   ...EMPTY_BUFFER,
   events,
   rolls: new Map([['r', roll()]]),

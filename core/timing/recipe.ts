@@ -25,7 +25,7 @@ export interface VelocityRecipe {
 }
 
 /** A feel in a recipe, and how much of it is applied. */
-export interface LaidFeel {
+export interface AppliedFeel {
   readonly feel: Feel;
   /** 0 to 1. */
   readonly timing: number;
@@ -69,7 +69,7 @@ export interface Recipe {
   /** Onsets that ring together and are no further apart than this move as one, and keep their roll. */
   readonly chord?: Milliseconds | undefined;
   readonly touch?: VelocityRecipe | undefined;
-  readonly feel?: LaidFeel | undefined;
+  readonly feel?: AppliedFeel | undefined;
   readonly loose?: Looseness | undefined;
 }
 

@@ -13,7 +13,7 @@ import { treatmentSchema } from '../../timing/schema';
 import { applyTreatment, type Treatment } from '../../timing/treatments';
 import { id, rangeSchema } from '../../vocabulary/fields';
 import { partOf, takeOf, type SongDraft } from '../draft';
-import { hear, layOver } from '../recorded';
+import { hear, mergeOver } from '../recorded';
 import { command } from './command';
 
 /** Prefix of hand edits' names in the history. */
@@ -85,7 +85,7 @@ export const editCommands = {
     carryOut: (draft, { part: partId, layers, at, edits, takes }) => {
       edit(draft, partId, takes);
       const part = partOf(draft, partId);
-      for (const { header, range } of layers) layOver(part, header, wholeTicks(range), at);
+      for (const { header, range } of layers) mergeOver(part, header, wholeTicks(range), at);
       const own = new Set(layers.map(({ header }) => header.id));
       if (edits.length > 0)
         for (const take of part.takes)
