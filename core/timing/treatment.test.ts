@@ -142,7 +142,7 @@ describe('a treatment', () => {
     expect(loose(1, notes.slice(1))).toEqual(loose(1).slice(1));
   });
 
-  it('steadies a hand that is late throughout, and leaves its small time', () => {
+  it('steadies a hand that is late throughout, and leaves its unevenness', () => {
     const late = Array.from({ length: 32 }, (_, i) => {
       const at = i * 480 + 30 * MS + (i % 2 ? 6 : -6) * MS;
       return note(at, at + 300, 60 + (i % 5));

@@ -28,7 +28,7 @@ export function recipeWords(recipe: Recipe): string {
 export function extrasOf(recipe: Recipe): string[] {
   const { way, small, offset, within, beyond, chord, touch, feel, loose } = recipe;
   const said: (string | false | undefined)[] = [
-    way === 'steady' && !!small && `${percent(small)} of the small time`,
+    way === 'steady' && !!small && `${percent(small)} of the unevenness`,
     !!offset && `${Math.abs(Math.round(offset))} ms ${offset < 0 ? 'earlier' : 'later'}`,
     way !== 'steady' && !!within && `nothing moved that is within ${Math.round(within)} ms`,
     way !== 'steady' && beyond !== undefined && `nor what is beyond ${Math.round(beyond)} ms`,
@@ -36,7 +36,7 @@ export function extrasOf(recipe: Recipe): string[] {
     feel && feel.timing + feel.touch > 0 && `the feel “${feel.feel.name}”`,
     touch?.level !== undefined && !!touch.strength && `velocity ${percent(touch.strength)} towards ${touch.level}`,
     touch?.range !== undefined && touch.range !== 1 && `velocity range ${percent(touch.range)}`,
-    !!loose?.spread && `${Math.round(loose.spread)} ms loose`,
+    !!loose?.spread && `${Math.round(loose.spread)} ms of looseness`,
   ];
   return said.filter((s): s is string => typeof s === 'string');
 }
