@@ -4,7 +4,7 @@
  */
 export interface Groove {
   readonly name: string;
-  /** True for grooves that weights are learned from; others are kept for judging. */
+  /** True for a groove that is kept for judging; weights are learned from the others. */
   readonly kept: boolean;
   readonly beats: number;
   readonly unit: number;

@@ -14,7 +14,7 @@ export interface TrackPiece {
   readonly semitones: number;
   /** Crossfade before its start and before its end; 0 for none. */
   readonly edge: Seconds;
-  /** True to pan mono sound; otherwise it goes to both sides unchanged. */
+  /** True for mono sound that goes to both sides unchanged; otherwise it is panned, which lowers its level. */
   readonly toBothSides?: boolean;
 }
 

@@ -33,7 +33,7 @@ const brief = z.object({
   snap: z.enum(['bar', 'beat', 'free']).default('bar'),
   /** True if Play has a count-off too. */
   countOnPlay: z.boolean().default(false),
-  /** True if the count repeats until the first note. */
+  /** Wait of the count for the first note: none, or what that note is (`WAITS`). */
   wait: z.enum(WAITS).default('no'),
   /** Length of music before the recording. */
   leadIn: spanSchema.default({ count: 0, unit: 'bars' }),

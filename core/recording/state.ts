@@ -10,7 +10,7 @@ export interface PassPlan {
   readonly passId: string;
   readonly mode: Mode;
   readonly count: CountOff;
-  /** Wait setting: true where the count repeats until the first note. */
+  /** Wait of the count for the first note: none, or what that note is (`WAITS`). */
   readonly wait: Wait;
   /**
    * Bar of the repeating count: its length, its beats before the start, and how far ahead of a bar a note still means

@@ -15,7 +15,7 @@ interface LayerRow {
   fed_by: string | null;
   /** Packed events of a closed layer; backups of older versions have none. */
   packed?: Buffer | null;
-  /** True if a take was made of it, even if it is not in the song any more. */
+  /** 1 if a take was made of it, even if it is not in the song any more. */
   taken?: number;
 }
 interface ChunkRow {
