@@ -1,36 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { header, ranges } from '../testing/arbitraries';
-import { valuesBefore } from '../performance/controls';
-import { inRange, type TickRange } from '../time/units';
-import type { KeyMessage } from '../performance/messages';
-import type { Reading } from '../performance/notes';
-import { readLayer, type Layer, type LayerEvent } from './layer';
+import { ranges } from '../testing/arbitraries';
+import { inRange } from '../time/units';
+import { readLayer } from './layer';
 import { pick, readComp, type Pick } from './line';
-
-const as = { policy: 'heard', nudge: 0 } as const;
-
-/** At 120, a quarter is half a second. */
-const event = (quarters: number, message: KeyMessage): LayerEvent => ({ at: quarters / 2, message });
-
-const on = (q: number, key = 60) => event(q, { type: 'noteOn', key, velocity: 90 });
-
-const off = (q: number, key = 60) => event(q, { type: 'noteOff', key, velocity: 64 });
-
-const sustain = (q: number, value: number) => event(q, { type: 'control', controller: 64, value });
-
-const layer = (
-  events: LayerEvent[],
-  from: number,
-  to: number,
-  over: Partial<Layer['header']> = {},
-  clears: TickRange[] = [],
-): Layer => ({ header: header(over), events, closing: { range: { from: from * 960, to: to * 960 }, clears } });
-
-const starts = (r: Reading) => r.notes.map((n) => [n.key, n.start / 960, n.end / 960]);
-
-/** Values that a controller holds at every place where it changes. */
-const sustainAt = (r: Reading, tick: number) => valuesBefore(r.controls, tick + 1e-6).get('control 64')?.value ?? 0;
+import { HEARD, layerFrom as layer, on, off, sustain, starts, sustainAt } from '../testing/layers';
 
 describe('the comp', () => {
   const picks = fc.array(fc.record({ range: ranges(5000), takeId: fc.constantFrom('a', 'b', 'c') }), { maxLength: 12 });
@@ -46,8 +20,8 @@ describe('the comp', () => {
     );
   });
 
-  const a = readLayer(layer([sustain(0, 127), on(0), off(6), on(7), off(8)], 0, 8, { id: 'a' }), as);
-  const b = readLayer(layer([on(4, 72), off(5, 72)], 0, 8, { id: 'b' }), as);
+  const a = readLayer(layer([sustain(0, 127), on(0), off(6), on(7), off(8)], 0, 8, { id: 'a' }), HEARD);
+  const b = readLayer(layer([on(4, 72), off(5, 72)], 0, 8, { id: 'b' }), HEARD);
   const takeOf = (id: string) => (id === 'a' ? a : b);
 
   it('cuts a note at the join and lifts the pedal for a take that has it up', () => {

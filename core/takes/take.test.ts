@@ -2,35 +2,11 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { header, layers, notes, ranges, reading } from '../testing/arbitraries';
 import { valuesBefore } from '../performance/controls';
-import { inRange, type TickRange } from '../time/units';
-import type { KeyMessage } from '../performance/messages';
+import { inRange } from '../time/units';
 import type { Reading } from '../performance/notes';
-import { type Layer, type LayerEvent } from './layer';
+import { type Layer } from './layer';
 import { clear, readTake } from './take';
-
-const as = { policy: 'heard', nudge: 0 } as const;
-
-/** At 120, a quarter is half a second. */
-const event = (quarters: number, message: KeyMessage): LayerEvent => ({ at: quarters / 2, message });
-
-const on = (q: number, key = 60) => event(q, { type: 'noteOn', key, velocity: 90 });
-
-const off = (q: number, key = 60) => event(q, { type: 'noteOff', key, velocity: 64 });
-
-const sustain = (q: number, value: number) => event(q, { type: 'control', controller: 64, value });
-
-const layer = (
-  events: LayerEvent[],
-  from: number,
-  to: number,
-  over: Partial<Layer['header']> = {},
-  clears: TickRange[] = [],
-): Layer => ({ header: header(over), events, closing: { range: { from: from * 960, to: to * 960 }, clears } });
-
-const starts = (r: Reading) => r.notes.map((n) => [n.key, n.start / 960, n.end / 960]);
-
-/** Values that a controller holds at every place where it changes. */
-const sustainAt = (r: Reading, tick: number) => valuesBefore(r.controls, tick + 1e-6).get('control 64')?.value ?? 0;
+import { HEARD, layerFrom as layer, on, off, sustain, starts, sustainAt } from '../testing/layers';
 
 describe('a take', () => {
   const below = layer([sustain(0, 127), on(0), off(2.5), on(3), off(4), on(5), off(6), sustain(6, 0)], 0, 8, {
@@ -39,7 +15,7 @@ describe('a take', () => {
 
   it('merges: old and new sound together', () => {
     const above = layer([on(1, 72), off(2, 72)], 0, 8, { id: 'above' });
-    expect(starts(readTake([below, above], as))).toEqual([
+    expect(starts(readTake([below, above], HEARD))).toEqual([
       [60, 0, 2.5],
       [72, 1, 2],
       [60, 3, 4],
@@ -49,7 +25,7 @@ describe('a take', () => {
 
   it('replaces: what starts in the range goes, what rings into it is cut', () => {
     const above = layer([on(2, 72), off(3, 72)], 2, 4, { id: 'above' }, [{ from: 2 * 960, to: 4 * 960 }]);
-    expect(starts(readTake([below, above], as))).toEqual([
+    expect(starts(readTake([below, above], HEARD))).toEqual([
       [60, 0, 2],
       [72, 2, 3],
       [60, 5, 6],
@@ -60,7 +36,7 @@ describe('a take', () => {
     const above = layer([on(2, 72), sustain(2.5, 127), off(3, 72)], 2, 4, { id: 'above' }, [
       { from: 2 * 960, to: 4 * 960 },
     ]);
-    const r = readTake([below, above], as);
+    const r = readTake([below, above], HEARD);
     expect([1.9, 2.6, 4, 5.9, 6].map((q) => sustainAt(r, q * 960))).toEqual([127, 127, 127, 127, 0]);
   });
 
@@ -68,7 +44,7 @@ describe('a take', () => {
     fc.assert(
       fc.property(layers('below'), ranges(), (under, range) => {
         const empty: Layer = { header: header({ id: 'above' }), events: [], closing: { range, clears: [range] } };
-        expect(readTake([under, empty], as).notes.filter((n) => inRange(n.start, range))).toEqual([]);
+        expect(readTake([under, empty], HEARD).notes.filter((n) => inRange(n.start, range))).toEqual([]);
       }),
     );
   });
@@ -79,8 +55,8 @@ describe('a take', () => {
         const { range } = over.closing;
         const outside = (r: Reading) =>
           r.notes.filter((n) => (n.start < range.from && n.end <= range.from) || n.start >= range.to);
-        const before = readTake([under], as);
-        const after = readTake([under, over], as);
+        const before = readTake([under], HEARD);
+        const after = readTake([under, over], HEARD);
         const untouched = new Set(outside(before).map((n) => n.id));
         expect(outside(after).filter((n) => untouched.has(n.id))).toEqual(outside(before));
         // Every controller sounds before and after the range as it would have without the pass.
@@ -98,7 +74,7 @@ describe('a take', () => {
   it('ends every note inside its range, and leaves no pedal down', () => {
     fc.assert(
       fc.property(layers('one'), (one) => {
-        const r = readTake([one], as);
+        const r = readTake([one], HEARD);
         expect(r.notes.every((n) => n.end <= one.closing.range.to && n.end >= n.start)).toBe(true);
         expect(sustainAt(r, one.closing.range.to)).toBe(0);
       }),

@@ -1,6 +1,8 @@
 /** Layers written in beats at 120, for tests. */
 import { header } from './arbitraries';
 import type { KeyMessage } from '../performance/messages';
+import { valuesBefore } from '../performance/controls';
+import type { Reading } from '../performance/notes';
 import type { Layer, LayerEvent } from '../takes/layer';
 
 /** A beat at 120, in seconds and in ticks. */
@@ -41,3 +43,21 @@ export const replacing = (
 ): Layer => layer(id, from, to, events, { clears: [range(from, to)], ...over });
 
 export const HEARD = { policy: 'heard', nudge: 0 } as const;
+
+export const sustain = (n: number, value: number): LayerEvent => at(n, { type: 'control', controller: 64, value });
+
+/** Layer of some events over a range in beats. */
+export const layerFrom = (
+  events: LayerEvent[],
+  from: number,
+  to: number,
+  over: Partial<Layer['header']> = {},
+  clears: Layer['closing']['clears'] = [],
+): Layer => ({ header: header(over), events, closing: { range: range(from, to), clears } });
+
+/** Notes of a reading, each as key, start and end in beats. */
+export const starts = (r: Reading) => r.notes.map((n) => [n.key, n.start / 960, n.end / 960]);
+
+/** Value of the sustain pedal at a tick. */
+export const sustainAt = (r: Reading, tick: number) =>
+  valuesBefore(r.controls, tick + 1e-6).get('control 64')?.value ?? 0;
