@@ -322,7 +322,7 @@ describe('the brief by key', () => {
     await page.keyboard.press('Enter');
     // Each mode is explained before it is selected.
     await page.getByText('A take of its own, heard in these bars at once.').waitFor();
-    await page.getByText('Everything in these bars gives way').waitFor();
+    await page.getByText('Everything in these bars is replaced').waitFor();
     await page.keyboard.press('Escape');
     await page.keyboard.press('Tab');
     await page.keyboard.press('Tab');

@@ -145,7 +145,7 @@ describe('a keyboard', () => {
     const gone = await time.of(1.1);
     await page.evaluate(`standIn.at(${gone}, () => midiUnplug())`);
     await time.to(1.2);
-    await page.getByText(/Stage keyboard went away. The notes it held were let go, and everything goes on/).waitFor();
+    await page.getByText(/Stage keyboard went away. The notes it held were ended, and everything goes on/).waitFor();
     await time.to(2.4);
     expect(await page.getByText('Recording', { exact: true }).count()).toBe(1);
     await page.keyboard.press('p');

@@ -278,7 +278,7 @@ describe('keeping what was played with nothing rolling', () => {
     await panel.getByText(/3 notes, nothing rolling/).waitFor();
     await panel.getByRole('button', { name: 'Forget it all' }).click();
     await panel.getByRole('button', { name: 'Really forget all of it' }).click();
-    await panel.getByText('Nothing is held for this song').waitFor();
+    await panel.getByText('There is nothing here for this song').waitFor();
     await again.reload();
     await footplate(again).getByText('Ready', { exact: true }).waitFor();
     // With an empty buffer nothing has to be loaded first.
