@@ -443,7 +443,7 @@ describe('hearing oneself', () => {
         .flatMap((l) => l.events.flatMap((e) => (e.message.type === 'noteOn' ? [e.message.key] : [])));
     expect([keysOf('piano'), keysOf('organ')]).toEqual([[72], [48]]);
     expect(await page.getByText('All links good.').count()).toBe(0);
-    // One undo takes the pass back from both parts.
+    // A single undo takes the pass back from both parts.
     await page.keyboard.press('u');
     await until(async () => (await readSong(on.server.address, id)).document.parts.every((p) => p.takes.length === 0));
     await context.close();

@@ -452,7 +452,7 @@ describe('sounding the line again', () => {
     const sent = (await page.evaluate('midiSentAt')) as { bytes: number[]; at: number }[];
     const played = sent.filter(({ bytes }) => bytes[0] === 0x90);
     const lined = struckIn(song);
-    // From a bar ahead on; the last message was handed to the port half a second ahead.
+    // Messages begin a bar ahead; the last one was handed to the port half a second ahead.
     expect(played).toHaveLength(4);
     const ahead = await Promise.all(lined.map((at) => time.of(at)));
     played.forEach(({ at }, i) => expect(Math.abs(at - ahead[i]!)).toBeLessThan(1));

@@ -266,7 +266,7 @@ describe('a backing without a click', () => {
     expect(Math.max(...off)).toBeLessThan(25);
     expect([...off].sort((a, b) => a - b)[32]).toBeLessThan(10);
     expect(document.bars).toBe(16);
-    // One undo restores the old tempo and place.
+    // A single undo restores the old tempo and place.
     await page.keyboard.press('u');
     const back = await kept(id, (s) => s.document.tempo.length === 1 && s);
     expect(back.document.backings[0]!.offset).toBe(0);

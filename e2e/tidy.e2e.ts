@@ -277,7 +277,7 @@ describe('controllers', () => {
     await kept(id, (s) => pedal(s).some(([at, v]) => at === 3840 && v === 0));
     await drag(inPedal(BAR + 960), inPedal(BAR + 2880));
     await kept(id, (s) => pedal(s).some(([at, v]) => at === BAR + 960 && v === 127));
-    // By keys: the selected bar goes.
+    // The selected bar goes by a key.
     await page.mouse.click(inPedal(2 * BAR + 1500).x, inPedal(0).y);
     await roll.focus();
     await page.keyboard.press('Delete');

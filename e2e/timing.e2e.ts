@@ -105,7 +105,7 @@ describe('a part', () => {
     for (const place of ['3·2·1', '5·3·1', '7·4·1']) expect(places).toContain(place);
     const keys = await rows.locator('.what').allTextContents();
     const count = await rows.count();
-    // One by one: accepted, moved to the next line, and given back as played.
+    // Notes are accepted, moved to the next line, and given back as played, one by one.
     for (const [i, key] of ['q', 'x', 'a'].entries()) {
       await page.keyboard.press(key);
       await list.locator('li', { hasText: keys[i]!.slice(0, 8) }).waitFor({ state: 'detached' });

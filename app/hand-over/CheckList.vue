@@ -25,7 +25,7 @@ function go(check: Check): void {
 }
 const mendWords = (check: Check): string | null => {
   if (check.kind === 'clipped') return `lower all files to ${out.clipped!.trimDb} dB`.replace('-', '−');
-  // Which parts are selected is known once the delivery has been read.
+  // The selected parts are known once the delivery has been read.
   if (check.kind === 'silent') return out.state === 'ready' ? 'leave it out' : null;
   return check.mend?.words ?? null;
 };

@@ -159,7 +159,7 @@ export class Keeper {
     this.#chunks.set(layerId, (this.#chunks.get(layerId) ?? 1) + 1);
     const inMemory = this.#unstored.filter((a) => a.layerId === layerId);
     this.#unstored = this.#unstored.filter((a) => a.layerId !== layerId);
-    // Where the storage fails, events wait in memory, which the queue reports.
+    // A failed storage leaves the events in memory, which the queue reports.
     const packed = this.#queue.atRisk ? undefined : await packArrivals(layerId, inMemory).catch(() => undefined);
     if (packed === undefined) {
       // Stored events of the layer are put in front of those in memory, to keep the order.

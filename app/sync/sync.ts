@@ -113,7 +113,7 @@ export const useSync = defineStore('sync', () => {
       );
   }
 
-  /** One read at a time: a long pass is refused piece by piece. */
+  /** Reads one at a time, as a long pass is refused piece by piece. */
   async function readParked(): Promise<void> {
     readAgain = true;
     if (readingParked) return;

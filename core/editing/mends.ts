@@ -211,7 +211,7 @@ function hangingOver(looked: Looked, { before, chord }: Change, taken: ReadonlyS
   const { tempo } = looked.maps;
   const over = tickAt(tempo, secondsAt(tempo, chord.at) + OVER_CHORD / 1000);
   const own = new Set(chord.notes.map((n) => n.key));
-  // One held note is an oversight; when most of the chord is held, it is a suspension or a pedal point.
+  // A single held note is an oversight; most of the chord held is a suspension or a pedal point.
   const hanging = before.notes.filter((n) => n.end > over && !own.has(n.key) && !taken.has(n.id));
   const highest = Math.max(...own);
   const inChord = classes(chord.notes);

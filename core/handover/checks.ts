@@ -116,7 +116,7 @@ function notPlayed({ line, song, maps }: Looked): Found[] {
   return found;
 }
 
-/** One or two empty bars in a part that otherwise plays on, for songs without named sections. */
+/** Gaps of a bar or two in a part that otherwise plays on, for songs without named sections. */
 function gaps(played: ReadonlySet<number>, { meter }: SongMaps): Found[] {
   const bars = [...played].sort((a, b) => a - b);
   const [first, last] = [bars[0] ?? 0, bars.at(-1) ?? 0];

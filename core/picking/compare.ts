@@ -325,7 +325,7 @@ function pedalDiffers(take: number, covering: readonly BarTake[], pedals: readon
   for (let i = 0; i < PEDAL_LOOKS; i += 1) {
     const look = bar * PEDAL_LOOKS + i;
     const down = covering.filter((c) => pedals[c.take]![look] === 1).length;
-    // Where takes disagree evenly, none is wrong.
+    // Takes that disagree evenly are none of them wrong.
     const clear = down * 3 >= covering.length * 2 || down * 3 <= covering.length;
     if (clear && down * 2 > covering.length !== (pedals[take]![look] === 1)) differs += 1;
   }

@@ -116,7 +116,7 @@ function lagsOf(timed: readonly Timed[], takes: number): Map<number, Millisecond
         const nearer = Math.abs(bin - zero) < Math.abs(best - zero);
         if (smooth[bin]! > smooth[best]! || (smooth[bin] === smooth[best] && nearer)) best = bin;
       }
-      // Of two takes, each lags by the whole against the other, so each gets half.
+      // Two takes lag by the whole against each other, so each gets half.
       const lag = ((best - zero) * BIN) / (takes === 2 ? 2 : 1);
       if (Math.abs(best - zero) * BIN >= LEAST_LAG && smooth[best]! > CLEARLY * smooth[zero]!)
         lags.set(first + window, lag);

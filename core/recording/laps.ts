@@ -143,7 +143,7 @@ export function endLap(state: PassState, at: Seconds, rings: Seconds, stopped: b
     ended: { at, rings: started ? Math.max(at, rings) : at, closesAt, stopped, ...(hardly ? { hardly } : {}) },
   };
   if (!hardly) return replaceLast(state, ended);
-  // Whether a lap that has hardly begun counts is known once no late message can come; the lap before waits for that.
+  // A lap that has hardly begun is judged once no late message can come; the lap before waits for that.
   const waits: Lap = {
     ...before,
     ended: { ...before.ended!, closesAt: Math.max(before.ended!.closesAt, closesAt) },

@@ -114,7 +114,7 @@ function move(state: PassState, at: Seconds): PassStep {
   }
 }
 
-/** One reading of the clock may be past both the end and the wait for late notes. */
+/** Readings of the clock may be past both the end and the wait for late notes. */
 const onClock = (state: PassState, at: Seconds): PassStep => andThen(move(state, at), (s) => closeEnded(s, at));
 
 function remember(state: PassState, heard: Heard): PassState {

@@ -84,7 +84,7 @@ function bestLength(sides: Sides, to: Frames, asked: Frames, rate: number): Fram
 export function looped(sides: Sides, rate: number, end: Seconds, length: Seconds): LoopedNote {
   const [to, asked] = [Math.round(end * rate), Math.round(length * rate)];
   const before = to - Math.round(asked * (1 + JOINED));
-  // From here on the decay is levelled, so that the loop repeats without a step.
+  // The decay is levelled from here on, so that the loop repeats without a step.
   const decay = Math.min(FASTEST, Math.max(SLOWEST, decayOver(sides, before, sides[0].length, rate)));
   const rest = decayOver(sides, before, to, rate) - decay;
   const flat = sides.map((side) => side.slice(0, to)) as unknown as Sides;

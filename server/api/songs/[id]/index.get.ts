@@ -15,7 +15,7 @@ const BYTES = 'application/octet-stream';
 export default defineEventHandler(async (event) => {
   const id = paramOf(event, 'id');
   const { taken, ...facts } = await reading((db) => factsOf(db, id));
-  // Which layers are in takes is computed once, and stored when there is time.
+  // The layers that are in takes are computed once, and stored when there is time.
   if (taken.length)
     void database()
       .then((db) => markTaken(db, id))
