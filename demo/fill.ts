@@ -5,7 +5,7 @@ import { packPeaks, wavePeaks } from '../core/backing/peaks';
 import { formOf, type Bars } from '../core/client/meant';
 import { newNotes } from '../core/client/newNotes';
 import { noteLines } from '../core/client/noteLines';
-import { readWritten } from '../core/client/written';
+import { readWritten } from '../core/client/writtenPart';
 import { fingerprintOfBars } from '../core/client/noteStates';
 import { mapsOf } from '../core/document/maps';
 import type { NewPart, Part } from '../core/document/part';

@@ -45,7 +45,7 @@ interface Track {
 }
 
 /** Crossfade from one lap to the next. */
-const SEAM_FADE: Seconds = 0.003;
+const LAP_FADE: Seconds = 0.003;
 
 /** Sound that plays with the song: backings, and recorded outside instruments. */
 export class Tracks {
@@ -198,8 +198,8 @@ export class Tracks {
     const into = onFrame((piece.into + from - piece.from) / anchor.speed);
     if (into >= sounding.duration || begins >= ends) return;
     // A lap fades in ahead of its start, over the sound before it.
-    const seam = span.lap > 0 && span.from >= piece.from ? SEAM_FADE : 0;
-    const wanted = from === piece.from ? Math.max(piece.edge, seam) : seam;
+    const lapFade = span.lap > 0 && span.from >= piece.from ? LAP_FADE : 0;
+    const wanted = from === piece.from ? Math.max(piece.edge, lapFade) : lapFade;
     const fade = Math.max(0, onFrame(Math.min(wanted, into, begins - this.#context.currentTime)));
     const source = new AudioBufferSourceNode(this.#context, { buffer: sounding });
     const stereo = piece.toBothSides ? { channelCount: 2, channelCountMode: 'explicit' as const } : {};
@@ -208,7 +208,7 @@ export class Tracks {
     if (fade > 0) edge.gain.setValueAtTime(0, begins - fade).linearRampToValueAtTime(1, begins);
     source.start(begins - fade, into - fade);
     if (ends < begins + sounding.duration - into) {
-      const out = onFrame(span.to < piece.to ? SEAM_FADE : Math.max(piece.edge, SEAM_FADE));
+      const out = onFrame(span.to < piece.to ? LAP_FADE : Math.max(piece.edge, LAP_FADE));
       edge.gain.setValueAtTime(1, Math.max(begins, ends - out)).linearRampToValueAtTime(0, ends);
       source.stop(ends);
     }

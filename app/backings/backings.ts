@@ -2,7 +2,7 @@ import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { unpackPeaks, type Peaks } from '~~/core/backing/peaks';
 import { formOf } from '~~/core/client/meant';
-import { writtenFrom } from '~~/core/client/writtenFrom';
+import { writtenFrom } from '~~/core/client/writtenPartFromText';
 import { DamagedFile } from '~~/core/files/damaged';
 import { readMidiFile, type MidiSong } from '~~/core/files/smf';
 import { checkDecoded } from '~~/core/files/sound';

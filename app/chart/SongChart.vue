@@ -3,7 +3,7 @@ import { many } from '~~/core/vocabulary/many';
 import { useElementSize } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
 import { sectionsOf } from '~~/core/document/maps';
-import { outlookOf, replacedOnChart, type Outlook } from '~~/core/recording/passPreview';
+import { previewOf, replacedOnChart, type PassPreview } from '~~/core/recording/passPreview';
 import { heardIn } from '~~/core/picking/sentence';
 import type { TickRange } from '~~/core/time/units';
 import type { Span } from '~~/core/vocabulary/modes';
@@ -85,19 +85,19 @@ const doubtful = computed(() => {
   return ids.size > 0 ? standing.value.filter((n) => ids.has(n.id)) : [];
 });
 
-const outlookWith = (dragging: TickRange | null, leadIn: Span | null = null): Outlook => {
+const previewWith = (dragging: TickRange | null, leadIn: Span | null = null): PassPreview => {
   const opened = song.document!;
   const asDragged = leadIn ? { ...opened, brief: { ...opened.brief, leadIn, leadInOn: true } } : opened;
-  return outlookOf(asDragged, reading.maps!, part.value?.id, roll.playhead, dragging);
+  return previewOf(asDragged, reading.maps!, part.value?.id, roll.playhead, dragging);
 };
-const pointer = useChartPointer(paper, layout, outlookWith);
+const pointer = useChartPointer(paper, layout, previewWith);
 const { dragged, draggedLead, tailFrom, isNearTail, down, move, up, leave, key } = pointer;
-const outlook = computed(() => outlookWith(dragged.value ?? sentence.typed, draggedLead.value));
+const preview = computed(() => previewWith(dragged.value ?? sentence.typed, draggedLead.value));
 /** Lead-in as the tail of the in-bracket, from its start to the in; of length zero without a lead-in. */
-const tail = computed(() => tailFrom(outlook.value));
+const tail = computed(() => tailFrom(preview.value));
 const live = computed(() => (underWay.live && underWay.live.part === part.value?.id ? underWay.live.notes : []));
 /** Range in which the running pass's notes are drawn instead of the line's. */
-const replaced = computed(() => replacedOnChart(pass.plan, pass.phase, part.value?.id, outlook.value));
+const replaced = computed(() => replacedOnChart(pass.plan, pass.phase, part.value?.id, preview.value));
 const standing = computed(() => {
   const hidden = replaced.value;
   return hidden ? line.value.filter((n) => n.start < hidden.from || n.start >= hidden.to) : line.value;
@@ -133,7 +133,7 @@ function drawPaper(c: CanvasRenderingContext2D): void {
 
 /** Red marks what the pass will replace, and nothing else. */
 function drawMarks(c: CanvasRenderingContext2D): void {
-  const { around, planned, over, range, listens, edges } = outlook.value;
+  const { around, planned, over, range, listens, edges } = preview.value;
   for (const lead of around) drawTint(c, inSight.value, lead, TOKENS.rule, 0.35);
   if (planned && over !== 'nothing') {
     drawTint(c, inSight.value, planned, TOKENS.liveSoft, over === 'all' ? 0.62 : 0.3);
@@ -153,7 +153,7 @@ watch([canvas, inSight, size, () => width.value > 0], () => {
 });
 const backingsDrawn = [() => song.document!.backings, () => backings.waves, () => reading.written];
 watch([line, picked, gone, come, ink, keys, replaced, doubtful, ...backingsDrawn], () => canvas.value?.redraw(0));
-watch([outlook, tail, isNearTail, live, ink, keys, () => clientNotes.marks], () => canvas.value?.redraw(1));
+watch([preview, tail, isNearTail, live, ink, keys, () => clientNotes.marks], () => canvas.value?.redraw(1));
 
 /** Scrolls to the row that plays. */
 function follow(row: ChartRow): void {
@@ -166,7 +166,7 @@ usePlayhead(head, layout, follow);
 
 const described = computed(() => {
   const { title, bars } = song.document!;
-  const { range } = outlook.value;
+  const { range } = preview.value;
   const selected = range ? `, ${rangeWords(range, reading.maps!.meter)} selected` : '';
   const notes = `${many(line.value.length, 'note')} of ${part.value?.name ?? 'no part'}`;
   const keyWords = 'Arrows move the playhead, Shift and arrows select bars, Escape deselects.';

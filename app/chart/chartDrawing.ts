@@ -3,7 +3,7 @@ import { levelFor, loudest, type Peaks } from '~~/core/backing/peaks';
 import { barStart, meterAt } from '~~/core/time/meter';
 import { secondsAt } from '~~/core/time/tempo';
 import type { SongMaps } from '~~/core/document/maps';
-import { symbolsOf, type PlacedSymbol } from '~~/core/client/written';
+import { symbolsOf, type PlacedSymbol } from '~~/core/client/writtenPart';
 import type { WrittenBar } from '~~/core/document/writtenBar';
 import type { Backing } from '~~/core/document/backing';
 import type { TickRange } from '~~/core/time/units';

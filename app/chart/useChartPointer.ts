@@ -1,7 +1,7 @@
 import { ref, type ComputedRef, type Ref } from 'vue';
 import { sectionsOf } from '~~/core/document/maps';
 import { leadInFrom } from '~~/core/recording/plan';
-import type { Outlook } from '~~/core/recording/passPreview';
+import type { PassPreview } from '~~/core/recording/passPreview';
 import { rangeBetween } from '~~/core/recording/range';
 import { barAt, barStart } from '~~/core/time/meter';
 import type { TickRange, Ticks } from '~~/core/time/units';
@@ -40,7 +40,7 @@ interface Pressed {
 export function useChartPointer(
   paper: Ref<HTMLElement | null>,
   layout: ComputedRef<ChartLayout>,
-  outlook: (dragged: TickRange | null, leadIn?: Span | null) => Outlook,
+  preview: (dragged: TickRange | null, leadIn?: Span | null) => PassPreview,
 ) {
   const song = useSong();
   const reading = useReading();
@@ -74,12 +74,12 @@ export function useChartPointer(
   const draggedLead = ref<Span | null>(null);
   /** True while the pointer is over the handle of the in-bracket's tail. */
   const isNearTail = ref(false);
-  const tailFrom = ({ range, edges, around, planned }: Outlook): TickRange | null => {
+  const tailFrom = ({ range, edges, around, planned }: PassPreview): TickRange | null => {
     if (!range || !edges.from || !planned || song.document!.brief.wait !== 'no') return null;
     return { from: around.find((lead) => lead.to === planned.from)?.from ?? planned.from, to: planned.from };
   };
   function atTail(x: number, y: number): boolean {
-    const tail = tailFrom(outlook(null));
+    const tail = tailFrom(preview(null));
     const place = tail && placeOf(layout.value, tail.from);
     if (!place || pass.recording) return false;
     const { row } = place;
@@ -98,7 +98,7 @@ export function useChartPointer(
     if (section) return { on: 'section', tick: section.from, section };
     const tick = tickAtPoint(layout.value, x, y);
     if (tick === undefined) return undefined;
-    const { range } = outlook(null);
+    const { range } = preview(null);
     const edge = range && !pass.recording ? edgeAtPoint(layout.value, range, x, y, reach) : undefined;
     return { on: edge ?? 'bars', tick };
   }

@@ -20,7 +20,7 @@ import { atHand } from '~~/core/document/part';
 import { keyInBar } from '~~/core/document/transposition';
 import { keyWords } from '~~/core/vocabulary/key';
 import { tuningWords } from '~~/core/vocabulary/tuning';
-import { glued } from '~/controls/phrasePunctuation';
+import { withPunctuation } from '~/controls/phrasePunctuation';
 import { useSong } from '~/song/song';
 import { useDelivery } from './delivery';
 
@@ -38,7 +38,7 @@ const once = computed(() => {
   return `${list(out.going.map((p) => p.name))} alone`;
 });
 const phrases = computed(() =>
-  glued(
+  withPunctuation(
     deliveryPhrases(
       now.value,
       { going: out.going.length, all: parts.value.length, ...(once.value ? { once: once.value } : {}) },
@@ -91,7 +91,7 @@ const trimItems = computed(() =>
     <template v-for="(phrase, i) in phrases" :key="i">
       <Popup v-if="phrase.control" :label="NAMES[phrase.control]" location="bottom start">
         <template #activator="{ props }">
-          <span class="glued"
+          <span class="punctuated"
             ><button
               v-bind="props"
               class="opener"
@@ -230,7 +230,7 @@ const trimItems = computed(() =>
 </template>
 
 <style scoped>
-.glued {
+.punctuated {
   white-space: nowrap;
 }
 .opener {

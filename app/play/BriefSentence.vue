@@ -20,7 +20,7 @@ import { useLineCheck } from '~/line-check/lineCheck';
 import { useRoll } from '~/transport/roll';
 import { useSession } from '~/transport/session';
 import { useSong } from '~/song/song';
-import { glued } from '~/controls/phrasePunctuation';
+import { withPunctuation } from '~/controls/phrasePunctuation';
 import { vHint } from '~/controls/hint';
 
 const song = useSong();
@@ -40,7 +40,7 @@ const sentence = useBriefSentence();
 /** Phrases, each with a stable name, so that one keeps the focus when its words change. */
 const phrases = computed(() => {
   const counts = new Map<string, number>();
-  return glued(sentence.phrases).map((phrase) => {
+  return withPunctuation(sentence.phrases).map((phrase) => {
     const about = phrase.control ?? 'words';
     counts.set(about, (counts.get(about) ?? 0) + 1);
     return { ...phrase, name: `${about} ${counts.get(about)}` };
@@ -166,7 +166,7 @@ function measure(name: string): void {
           "
         >
           <template #activator="{ props }">
-            <span class="glued"
+            <span class="punctuated"
               ><button
                 v-bind="props"
                 class="phrase"
@@ -318,7 +318,7 @@ function measure(name: string): void {
 .ready.good {
   color: var(--moss);
 }
-.glued {
+.punctuated {
   white-space: nowrap;
 }
 .phrase {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue';
 import { formOf } from '~~/core/client/meant';
-import { readWritten, symbolsOf, writtenText } from '~~/core/client/written';
+import { readWritten, symbolsOf, writtenText } from '~~/core/client/writtenPart';
 import { chordProText, isChordPro } from '~~/core/files/chordPro';
 import { transpositionWords } from '~~/core/document/transposition';
 import { many } from '~~/core/vocabulary/many';

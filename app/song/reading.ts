@@ -5,7 +5,7 @@ import { mapsOf, type SongMaps } from '~~/core/document/maps';
 import { atHand, noPartWords, type Part } from '~~/core/document/part';
 import { transpositionOf } from '~~/core/document/transposition';
 import { NOT_TRANSPOSED, type Transposition } from '~~/core/performance/transposition';
-import { writtenNow } from '~~/core/client/written';
+import { writtenNow } from '~~/core/client/writtenPart';
 import type { WrittenBar } from '~~/core/document/writtenBar';
 import { asItWasPlayed, lineOf, readerOf, untreatedLine, type TakeReader } from '~~/core/song/reading';
 import { treatedSoFar, type TreatedReading } from '~~/core/timing/treatment';

@@ -1,9 +1,9 @@
 import { defineStore } from 'pinia';
 import { computed } from 'vue';
 import { sectionsOf } from '~~/core/document/maps';
-import { writtenIn } from '~~/core/client/written';
+import { writtenIn } from '~~/core/client/writtenPart';
 import { shortBrief } from '~~/core/recording/brief';
-import { outlookOf } from '~~/core/recording/passPreview';
+import { previewOf } from '~~/core/recording/passPreview';
 import { barStart } from '~~/core/time/meter';
 import type { TickRange } from '~~/core/time/units';
 import { many } from '~~/core/vocabulary/many';
@@ -77,7 +77,7 @@ export const useStandFacts = defineStore('stand facts', () => {
     if (!reading.maps) return { recorded: null, leads: [] };
     const { plan } = pass;
     if (plan) return { recorded: plan.range, leads: [{ from: plan.music, to: plan.range.from }] };
-    const { planned, around } = outlookOf(
+    const { planned, around } = previewOf(
       song.document!,
       reading.maps,
       song.document!.brief.part ?? undefined,

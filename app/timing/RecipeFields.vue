@@ -24,7 +24,7 @@ const set = (change: RecipeChange): void => void (recipe.value = changedRecipe(r
 const shownOf = <T extends { readonly isShown?: (recipe: Recipe) => boolean }>(all: readonly T[]): T[] =>
   all.filter(({ isShown }) => isShown?.(recipe.value) ?? true);
 /** Takes the next seed, so that a result can be found again. */
-const throwAgain = () => set({ loose: { spread: recipe.value.loose!.spread, seed: recipe.value.loose!.seed + 1 } });
+const nextSeed = () => set({ loose: { spread: recipe.value.loose!.spread, seed: recipe.value.loose!.seed + 1 } });
 </script>
 
 <template>
@@ -99,7 +99,7 @@ const throwAgain = () => set({ loose: { spread: recipe.value.loose!.spread, seed
           :range="range"
           @update:model-value="(feel: Recipe['feel']) => set({ feel })"
         />
-        <v-btn v-if="row.name === 'loose' && recipe.loose" size="x-small" @click="throwAgain">Try another</v-btn>
+        <v-btn v-if="row.name === 'loose' && recipe.loose" size="x-small" @click="nextSeed">Try another</v-btn>
       </SettingRow>
     </div>
   </div>

@@ -9,7 +9,7 @@ import { usePass } from './pass';
 import { useRoll } from './roll';
 
 /** Time before a lap's end at which the next lap is scheduled, with what has been played by then. */
-const AHEAD_OF_SEAM: Seconds = 0.3;
+const AHEAD_OF_LAP_BOUNDARY: Seconds = 0.3;
 
 /**
  * Scheduling during a pass: each lap is scheduled shortly before it begins, and a line that is replaced is muted
@@ -39,7 +39,7 @@ export function useLaps() {
     if (!plan || !pass.recording || !current) return;
     if (loop) {
       lap.value = lapAt(loop, at);
-      const coming = lapAt(loop, at + AHEAD_OF_SEAM);
+      const coming = lapAt(loop, at + AHEAD_OF_LAP_BOUNDARY);
       if (coming > lap.value && coming !== scheduledTo) {
         scheduledTo = coming;
         roll.reschedule();

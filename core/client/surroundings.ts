@@ -5,7 +5,7 @@ const FROM = /\bfrom(?: the)?\s*$/;
 /** Words that extend a mention to the end; a bare "on" only after "from". */
 const ON = /^\s*(?:onwards?\b|on(?=\s*[,.:;]|\s*$)|and on\b|(?:through )?(?:to|till|until|-) ?(?:the )?end\b)/;
 /** Words before a range of which the transition in its middle is meant. */
-const SEAM = /\b(?:transition|changeover|change|step|join|move|moving|going)(?: from)?(?: the)?\s*$/;
+const TRANSITION = /\b(?:transition|changeover|change|step|join|move|moving|going)(?: from)?(?: the)?\s*$/;
 const BARE_ON = /^\s*on\b/;
 /** Mention that gives both of its ends. */
 const A_RANGE = /-|\b(?:to|through|thru|until|till|and)\b/;
@@ -62,7 +62,7 @@ export function inItsPlace(one: Mention, line: string, form: Form): Mention {
     };
   if (ON.test(after) || (FROM.test(before) && BARE_ON.test(after)))
     return { ...one, readings: each(({ first }) => ({ first, last: form.bars })) };
-  if (SEAM.test(before)) return { ...one, sure: false };
+  if (TRANSITION.test(before)) return { ...one, sure: false };
   if (FROM.test(before) && A_RANGE.test(line.slice(one.at, one.end))) return one;
   const may = MAY_MEAN.find(([words]) => words.test(before));
   if (!may) return one;

@@ -1,7 +1,7 @@
 import { many } from '../vocabulary/many';
 import { formOf } from '../client/meant';
 import { answeredIn, noteBarsWords } from '../client/noteStates';
-import { writtenNow, writtenText } from '../client/written';
+import { writtenNow, writtenText } from '../client/writtenPart';
 import { XMLBuilder } from 'fast-xml-parser';
 import type { ClientNote } from '../document/clientNote';
 import type { SongDocument } from '../document/document';

@@ -5,7 +5,7 @@ import { IDLE, LATEST, type PassEffect, type PassPlan, type PassState, type Pass
 import { closeLap, heardSince, takesIn, type Heard, type HeardList, type ListeningPart, type Lap } from './lap';
 
 /** Least time beyond the ends of a lap that is recorded. */
-const SEAM: Seconds = 0.5;
+const LAP_OVERLAP: Seconds = 0.5;
 
 /** Step that changes the state and has no effects. */
 export const only = (state: PassState): PassStep => ({ state, effects: [] });
@@ -113,7 +113,7 @@ export function tempoOf({ layers }: PassPlan) {
 function marginOf({ layers: [layer], range }: PassPlan, tempo: TempoMap): Seconds {
   const early = layer?.early ?? 0;
   const before = (tick: Ticks): Seconds => secondsAt(tempo, tick) - secondsAt(tempo, tick - early);
-  return Math.max(SEAM, before(range.from) + 0.1, before(range.to) + 0.1);
+  return Math.max(LAP_OVERLAP, before(range.from) + 0.1, before(range.to) + 0.1);
 }
 
 /** Lap that is being recorded. */

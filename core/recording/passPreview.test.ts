@@ -7,7 +7,7 @@ import { newPart } from '../document/part';
 import { LAP_POLICIES, MODES } from '../vocabulary/modes';
 import { header } from '../testing/arbitraries';
 import { planOf } from '../testing/passes';
-import { outlookOf, replacedOnChart } from './passPreview';
+import { previewOf, replacedOnChart } from './passPreview';
 import { planPass } from './plan';
 import { listenersOf } from './inputRoutes';
 
@@ -18,17 +18,17 @@ const withBrief = (brief: Partial<Brief>): SongDocument => ({
   brief: { ...base.brief, range: { from: 3840, to: 7680 }, ...brief },
 });
 const maps = mapsOf(base);
-const outlook = (brief: Partial<Brief>, part = 'p', playhead = 0) => outlookOf(withBrief(brief), maps, part, playhead);
+const preview = (brief: Partial<Brief>, part = 'p', playhead = 0) => previewOf(withBrief(brief), maps, part, playhead);
 
 describe('what Record would do, on the chart', () => {
   it('shows nothing planned where the playhead decides, nor for a part that does not listen', () => {
-    expect(outlook({ range: null }).planned).toBeNull();
-    expect(outlook({ punchIn: false, punchOut: false }).range).toBeNull();
-    expect(outlook({}, 'other')).toMatchObject({ listens: false, planned: null, around: [] });
+    expect(preview({ range: null }).planned).toBeNull();
+    expect(preview({ punchIn: false, punchOut: false }).range).toBeNull();
+    expect(preview({}, 'other')).toMatchObject({ listens: false, planned: null, around: [] });
   });
 
   it('is red where what is there gives way, less so where only playing does it, and not at all for a merge', () => {
-    const over = (brief: Partial<Brief>) => outlook(brief).over;
+    const over = (brief: Partial<Brief>) => preview(brief).over;
     expect(MODES.map((mode) => over({ mode }))).toEqual(['all', 'nothing', 'all', 'where played', 'where played']);
     expect(LAP_POLICIES.map((laps) => over({ loop: true, laps }))).toEqual([
       'all',
@@ -43,17 +43,17 @@ describe('what Record would do, on the chart', () => {
 
   it('has the lead-in before it and the lead-out after it, and a loop has none after', () => {
     const leads: Partial<Brief> = { leadIn: { count: 1, unit: 'bars' }, leadOut: { count: 2, unit: 'beats' } };
-    expect(outlook(leads).around).toEqual([
+    expect(preview(leads).around).toEqual([
       { from: 0, to: 3840 },
       { from: 7680, to: 7680 + 1920 },
     ]);
-    expect(outlook({ ...leads, loop: true }).around).toEqual([{ from: 0, to: 3840 }]);
+    expect(preview({ ...leads, loop: true }).around).toEqual([{ from: 0, to: 3840 }]);
   });
 
   it('follows what is being dragged, whatever the ends were', () => {
     const song = withBrief({ punchIn: false, punchOut: false });
     const dragged = { from: 7680, to: 11_520 };
-    expect(outlookOf(song, maps, 'p', 0, dragged)).toMatchObject({
+    expect(previewOf(song, maps, 'p', 0, dragged)).toMatchObject({
       range: dragged,
       planned: dragged,
       edges: { from: true, to: true },
@@ -73,7 +73,7 @@ describe('what Record would do, on the chart', () => {
         (a, b, punchIn, punchOut, loop, at) => {
           const range = { from: Math.min(a, b), to: Math.max(a, b) + 960 };
           const song = withBrief({ range, punchIn, punchOut, loop });
-          const { planned } = outlookOf(song, maps, 'p', at);
+          const { planned } = previewOf(song, maps, 'p', at);
           if (!planned) return;
           let n = 0;
           const plan = planPass({

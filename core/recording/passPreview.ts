@@ -9,7 +9,7 @@ import { recordedRange, spanAfter } from './settings';
 import type { PassPlan, Phase } from './state';
 
 /** Preview of what Record would do to a part, drawn on the chart before it is pressed. */
-export interface Outlook {
+export interface PassPreview {
   /** Selected range as far as its ends are on; null without one. */
   readonly range: TickRange | null;
   /** Ends that are on. */
@@ -24,7 +24,7 @@ export interface Outlook {
   readonly around: readonly TickRange[];
 }
 
-function writesOver({ ride, loop, laps, mode }: Brief): Outlook['over'] {
+function writesOver({ ride, loop, laps, mode }: Brief): PassPreview['over'] {
   if (ride !== null || modeOf(loop ? { laps } : {}, mode) === 'merge') return 'nothing';
   const partly = loop
     ? laps === 'play to overwrite'
@@ -33,13 +33,13 @@ function writesOver({ ride, loop, laps, mode }: Brief): Outlook['over'] {
 }
 
 /** @param dragged range that is being set, instead of the brief's */
-export function outlookOf(
+export function previewOf(
   song: SongDocument,
   maps: SongMaps,
   partId: string | undefined,
   playhead: Ticks,
   dragged: TickRange | null = null,
-): Outlook {
+): PassPreview {
   const { brief } = song;
   const { end } = maps;
   const isOn = brief.punchIn || brief.punchOut || brief.loop;
@@ -72,7 +72,7 @@ export function replacedOnChart(
   plan: PassPlan | null,
   phase: Phase,
   partId: string | undefined,
-  { over }: Pick<Outlook, 'over'>,
+  { over }: Pick<PassPreview, 'over'>,
 ): TickRange | null {
   const records = phase === 'recording' || phase === 'lead-out';
   const own = plan?.layers.some((l) => l.partId === partId) ?? false;

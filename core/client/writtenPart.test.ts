@@ -2,7 +2,7 @@ import { get as readChord } from '@tonaljs/chord';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { KEYS, transposedKey } from '../vocabulary/key';
-import { chordsBy, isChord, readWritten, symbolsOf, writtenText } from './written';
+import { chordsBy, isChord, readWritten, symbolsOf, writtenText } from './writtenPart';
 
 /** A note's place among the twelve keys. */
 const chromaOf = (name: string): number =>

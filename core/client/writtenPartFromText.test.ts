@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { writtenFrom } from './writtenFrom';
+import { writtenFrom } from './writtenPartFromText';
 
 const FORM = {
   ...{ bars: 16, barAt: () => 1, played: { first: 1, last: 16 } },

@@ -1,7 +1,7 @@
 import type { WrittenBar } from '../document/writtenBar';
 import { chordProText, isChordPro } from '../files/chordPro';
 import type { Form } from './meant';
-import { isChord, readWritten, symbolsOf } from './written';
+import { isChord, readWritten, symbolsOf } from './writtenPart';
 
 /** Least number of symbols in a written part. */
 const FEWEST = 4;
