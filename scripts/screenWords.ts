@@ -29,8 +29,6 @@ const [TEXT, INTERPOLATION, ATTRIBUTE, DIRECTIVE] = [2, 5, 6, 7];
 
 /** Attributes whose values are read by people. */
 const SHOWN = /^(label|title|subtitle|text|hint|none|placeholder|words|aria-label|aria-description|no-data-text|alt)$/;
-/** Directives whose values are read by people. */
-const SHOWN_DIRECTIVE = /^(hint)$/;
 
 /** Test for text that is meant for people: it has a space between words, or begins with a capital and goes on small. */
 const isForPeople = (text: string): boolean =>
@@ -68,7 +66,7 @@ function templateWords(node: TemplateNode): string[] {
   if (type === TEXT && typeof content === 'string') return [content.replace(/\s+/g, ' ').trim(), ...inside];
   if (type === INTERPOLATION && typeof content === 'object') return [...literalsOf(String(content.content)), ...inside];
   if (type === ATTRIBUTE && value && SHOWN.test(name)) return [value.content, ...inside];
-  if (type === DIRECTIVE && exp && (SHOWN.test(arg?.content ?? '') || SHOWN_DIRECTIVE.test(name)))
+  if (type === DIRECTIVE && exp && (SHOWN.test(arg?.content ?? '') || name === 'hint'))
     return [...literalsOf(`(${exp.content})`), ...inside];
   return inside;
 }

@@ -5,6 +5,7 @@ import { change } from '../song/changes';
 import { carriedOut, editedWorlds, gestures, madeOf, viewOf, type EditedWorld } from '../testing/edits';
 import { songReader } from '../song/reading';
 import { asPlayed, type AsPlayed } from '../performance/notes';
+import { TICK_TOLERANCE } from '../time/units';
 import { idsOf } from '../performance/noteSet';
 import { real } from '../testing/realNumbers';
 import { lengthenNotes, moveNotes, placeStarts } from './notes';
@@ -125,7 +126,7 @@ describe('changes by hand', () => {
           if (cutBy) return;
           expect(Math.abs(now.start - wanted.start)).toBeLessThan(0.51);
           // Half a tick by the start, half by the length.
-          expect(Math.abs(now.end - wanted.end)).toBeLessThan(1.02);
+          expect(Math.abs(now.end - wanted.end)).toBeLessThan(1.01 + TICK_TOLERANCE);
         },
       ),
       { numRuns: WORLDS * 3 },
