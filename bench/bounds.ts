@@ -54,8 +54,8 @@ function toldOf(world: Played, noise: number, into: Told): void {
   lattice.tick.forEach((tick, k) => (lean[lattice.place[k]!] = (leans.get(tick % 3840) ?? 0) / 1000));
   const drift = Float64Array.from(onsets, (s) => mean(s.notes.map((n) => world.drift.get(n.id)!)) / 1000);
   const work: Work = { ...workOf(onsets, lattice), drift: 0.014 };
-  let belief: Belief = { noise: noise / 1000, drift, lean, use: useOf(lattice, null) };
-  for (let round = 1; round < ROUNDS; round += 1) belief = { ...belief, use: usedBy(work, belief) };
+  let belief: Belief = { noise: noise / 1000, drift, lean, use: useOf(lattice, null), steps: null };
+  for (let round = 1; round < ROUNDS; round += 1) belief = { ...belief, ...usedBy(work, belief) };
   const lines = cheapest(work, belief).candidates.map((c) => work.all.line[c]!);
   const { sure } = doubtOf(work, belief, lines);
   const isWrong = (line: number, id: string): boolean => Math.abs(lattice.tick[line]! - meant.get(id)!) > 1;

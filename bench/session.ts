@@ -94,7 +94,7 @@ function linesOf(world: Session, into: Lines, tenths: number[][]): void {
   into.nearest += alone.units.filter((u) => isWrong(alone.lattice.tick[u.line]!, u.notes[0]!.id)).length;
   const reading = { notes, controls: [] };
   const listed = doubtsOf(reading, treat(reading, [treatment], clock), [treatment], clock, NOTHING_DECIDED);
-  const inEar = new Set(listed.flatMap((d) => d.notes.map((n) => n.id)));
+  const inEar = new Set(listed.flatMap((d) => [d, ...d.others].flatMap(({ notes: own }) => own.map((n) => n.id))));
   into.notes += notes.length;
   into.wrong += wrong.size;
   into.listed += listed.length;

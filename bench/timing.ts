@@ -48,7 +48,11 @@ function wrongIn({ notes, meant, recipe, tempo, meter }: Played, into: Wrong): v
   into.nearest += missed.length;
   into.phrase += wrong.size;
   into.listed += listed.length;
-  into.wrongListed += new Set(listed.flatMap((d) => d.notes.map((n) => n.id)).filter((id) => wrong.has(id))).size;
+  into.wrongListed += new Set(
+    listed
+      .flatMap((d) => [d, ...d.others].flatMap(({ notes: own }) => own.map((n) => n.id)))
+      .filter((id) => wrong.has(id)),
+  ).size;
 }
 
 function linesFigures(): Figure[] {

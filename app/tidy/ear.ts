@@ -29,8 +29,9 @@ export const useEar = defineStore('ear', () => {
   const idOf = (d: Doubtful): string => d.notes[0]!.id;
 
   const shown = computed(() => all.value.find((d) => idOf(d) === at.value) ?? null);
-  const marked = computed(() => new Set(shown.value?.notes.map((n) => n.id) ?? []));
-  const ids = computed(() => new Set(all.value.flatMap((d) => d.notes.map((n) => n.id))));
+  const notesOf = (d: Doubtful): readonly string[] => [d, ...d.others].flatMap(({ notes }) => notes.map((n) => n.id));
+  const marked = computed(() => new Set(shown.value ? notesOf(shown.value) : []));
+  const ids = computed(() => new Set(all.value.flatMap(notesOf)));
   const decisions = computed(() => Object.entries(tidy.part?.decided ?? {}));
 
   function look(doubtful: Doubtful): void {
@@ -52,7 +53,10 @@ export const useEar = defineStore('ear', () => {
     session.seek(Math.max(0, start - meterAt(reading.maps!.meter, start).ticksPerBeat * LEAD_BEATS));
     void session.playFromHere();
   }
-  /** Decides on the current note, or the first, and moves to the next. */
+  /**
+   * Decides on the current place, or the first, and moves to the next. "Good" is said of all its notes, anything else
+   * of the note that is named: the others of its beat are read anew with it.
+   */
   function decide(to: 'good' | 'before' | 'after' | 'other' | 'played'): void {
     const doubtful = shown.value ?? all.value[0];
     if (!doubtful || !tidy.part) return;
@@ -64,7 +68,9 @@ export const useEar = defineStore('ear', () => {
     if (line === null) return;
     const index = all.value.indexOf(doubtful);
     const rest = all.value.filter((d) => d !== doubtful);
-    song.run({ type: 'decide', part: tidy.part.id, notes: doubtful.notes.map((n) => n.id), line });
+    const places = to === 'good' ? [doubtful, ...doubtful.others] : [{ ...doubtful, line }];
+    const decisions = places.map((p) => ({ notes: p.notes.map((n) => n.id), line: p.line }));
+    song.run({ type: 'decide', part: tidy.part.id, ...decisions[0]!, also: decisions.slice(1) });
     all.value = rest;
     const next = rest[index] ?? rest[0];
     at.value = null;

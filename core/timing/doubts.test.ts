@@ -50,6 +50,17 @@ describe('notes that need an ear', () => {
     expect(met[0]).toMatchObject({ why: 'met', line: 960 });
   });
 
+  it('are one place a beat: the least sure note, and the others of the beat', () => {
+    const both = [...withStray(4918), note(5160, 90, 90)].sort((a, b) => a.start - b.start);
+    const here = doubts(both).filter((d) => d.line >= 4800 && d.line < 5760);
+    expect(here).toHaveLength(1);
+    const [place] = here;
+    const more = place!.others.flatMap((o) => o.notes).length;
+    expect(more).toBeGreaterThan(0);
+    for (const other of place!.others) expect(other.doubt).toBeLessThanOrEqual(place!.doubt);
+    expect(doubtWords(place!, clock.meter)).toContain(`, and ${more} more note`);
+  });
+
   it('are chords that were torn', () => {
     const torn = doubts([note(1060, 60, 900), note(1100, 64, 900)], over({ lines: 'nearest' }));
     expect(torn.some((d) => d.why === 'torn')).toBe(true);

@@ -11,10 +11,12 @@ import { notesOfEach, type TreatedReading } from './treatment';
 /** Reasons why a note needs an ear, the weightiest first. */
 export type Why = 'another line' | 'met' | 'order' | 'torn' | 'far';
 
-/** Notes of which the program is not sure. */
+/** Place in a part of which the program is not sure: the least sure note of a beat, and others of the beat. */
 export interface Doubtful {
   /** Notes that move as one, by start. */
   readonly notes: readonly Note[];
+  /** Other notes of the beat that are unsure too, with the lines that they were put to: they follow what is decided. */
+  readonly others: readonly Pick<Doubtful, 'notes' | 'line' | 'doubt'>[];
   readonly why: Why;
   /** The line they were put to, and the likeliest other one, as they are written. */
   readonly line: Ticks;
@@ -28,7 +30,7 @@ export interface Doubtful {
 
 /** A line that is less sure than this is doubtful. */
 const SURE = 0.99;
-/** No more are listed, for each hundred notes; but always a few. */
+/** No more places are listed, for each hundred notes; but always a few. */
 const MOST_OF_HUNDRED = 4;
 const ALWAYS = 3;
 /** Doubt of a note halfway between two lines, however sure the phrase is of one. */
@@ -96,7 +98,7 @@ export function doubtsOf(
   clock: Clock,
   decided: Decided,
 ): Doubtful[] {
-  const found: Doubtful[] = [];
+  const places: Doubtful[] = [];
   const now = new Map(treated.notes.map((n) => [n.id, n.start]));
   for (const [treatment, own] of notesOfEach(before.notes, treatments)) {
     if (own.length === 0 || isNeutral(treatment) || treatment.way === 'steady') continue;
@@ -106,6 +108,7 @@ export function doubtsOf(
       (now.get(first!.id)! - first!.start) * tickLength(first!, clock);
     const others = otherwise(seen, movedBy);
     const doubt = lined.doubt?.();
+    const found: OneDoubt[] = [];
     seen.forEach(({ unit }, i) => {
       if (unit.decided) return;
       const { lattice } = lined;
@@ -119,14 +122,35 @@ export function doubtsOf(
         ...{ notes: unit.notes, why, doubt: size, line: lattice.tick[unit.line]! },
         other: other >= 0 ? lattice.tick[other]! : null,
         ...neighbours(lined, unit.line),
+        beat: lattice.beat[unit.line]!,
       });
     });
+    places.push(...byBeat(found));
   }
-  const count = treated.notes.length;
-  return found
-    .sort((a, b) => b.doubt - a.doubt || a.line - b.line)
-    .slice(0, Math.max(ALWAYS, Math.floor((count * MOST_OF_HUNDRED) / 100)));
+  const most = Math.max(ALWAYS, Math.floor((treated.notes.length * MOST_OF_HUNDRED) / 100));
+  return places
+    .sort((a, b) => expectedWrong(b) - expectedWrong(a))
+    .slice(0, most)
+    .sort((a, b) => b.doubt - a.doubt || a.line - b.line);
 }
+
+interface OneDoubt extends Omit<Doubtful, 'others'> {
+  readonly beat: number;
+}
+
+/** Unsure notes of a beat in one place: where a beat was read wrongly, most of its notes are on a wrong line. */
+function byBeat(found: readonly OneDoubt[]): Doubtful[] {
+  const beats = new Map<number, OneDoubt[]>();
+  for (const one of found) beats.set(one.beat, [...(beats.get(one.beat) ?? []), one]);
+  return [...beats.values()].map((own) => {
+    const first = own.reduce((a, b) => (b.doubt > a.doubt ? b : a));
+    return { ...first, others: own.filter((d) => d !== first) };
+  });
+}
+
+/** Number of notes of a place that are expected to be on a wrong line. */
+const expectedWrong = (place: Doubtful): number =>
+  [place, ...place.others].reduce((sum, { notes, doubt }) => sum + notes.length * doubt, 0);
 
 const tickLength = (note: Note, { tempo }: Clock): number => {
   const [a, b] = [secondsAt(tempo, note.start), secondsAt(tempo, note.start + 1)];

@@ -11,9 +11,10 @@ import type { Onset } from './onsets';
 /**
  * Lines that the notes mean, found for the phrase as a whole. An onset lies off its line by a slow drift, by a lean
  * that its place in the bar has, and by chance; plain places are struck oftener than odd ones, and places that the bars
- * around use oftener than others; onsets keep their order; a beat follows one grid; a roll goes on from its first
- * note. The likeliest lines under this are found by dynamic programming over the onsets: first with a drift that each
- * way through follows by itself, then, again and again, with drift, lean, noise and use as they come out.
+ * around use oftener than others; a rhythm goes on from a place as it does in other beats; onsets keep their order; a
+ * beat follows one grid; a roll goes on from its first note. The likeliest lines under this are found by dynamic
+ * programming over the onsets: first with a drift that each way through follows by itself, then, again and again, with
+ * drift, lean, noise, use and rhythm as they come out.
  *
  * After A. T. Cemgil and B. Kappen, "Monte Carlo methods for tempo tracking and rhythm quantization" (2003), for drift
  * and noise, and C. Raphael, "Automated rhythm transcription" (2001), for lines as states of a hidden Markov model; the
@@ -59,15 +60,21 @@ const REACH = 1.25;
  * player is found from the same onsets. Slope and offset of the log odds come from `core/testing/players.ts` and were
  * checked on `sessionPlayers.ts` (J. Platt, "Probabilistic outputs for support vector machines", 1999).
  */
-const calibrated = (said: number): number =>
-  said >= 1 ? 1 : 1 / (1 + ((1 - said) / said) ** ODDS_SLOPE * Math.exp(-ODDS_OFFSET));
+function calibrated(said: number): number {
+  if (said >= 1) return 1;
+  const odds = ODDS_SLOPE * Math.log(said / (1 - said)) + ODDS_OFFSET;
+  return 1 / (1 + Math.exp(-odds + BELOW * Math.max(0, KINK - odds)));
+}
 const ODDS_SLOPE = 0.6;
-const ODDS_OFFSET = -0.05;
+const ODDS_OFFSET = 0.35;
+/** Additional slope below these log odds: a line of which others are nearly as likely is seldom the right one. */
+const KINK = 1.6;
+const BELOW = 0.44;
 
 /** Sureness of the chosen lines, and the likeliest others. */
 export function doubtOf(work: Work, belief: Belief, chosen: Int32Array): Doubt {
   const { first, line } = work.all;
-  const likely = likelihoods(work, ownCosts(work, belief), belief.use);
+  const likely = likelihoods(work, ownCosts(work, belief), belief);
   const n = chosen.length;
   const [sure, other] = [new Float64Array(n), new Int32Array(n).fill(-1)];
   for (let i = 0; i < n; i += 1) {
@@ -105,7 +112,13 @@ interface Explained {
 /** The likeliest path, and the player estimated from it, in turns until both stay. */
 function wayOf(work: Work, noise: Seconds): Explained {
   const { at, lines, all } = work;
-  let belief: Belief = { noise, drift: null, lean: new Float64Array(lines.places), use: useOf(lines, null) };
+  let belief: Belief = {
+    noise,
+    drift: null,
+    lean: new Float64Array(lines.places),
+    use: useOf(lines, null),
+    steps: null,
+  };
   let chosen: Int32Array = new Int32Array(at.length);
   let rolled: Uint8Array = new Uint8Array(at.length);
   let cost = 0;

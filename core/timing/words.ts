@@ -1,4 +1,5 @@
 import type { MeterMap } from '../time/meter';
+import { many } from '../vocabulary/many';
 import type { TickRange, Ticks } from '../time/units';
 import { positionAt } from '../time/meter';
 import { rangeWords } from '../time/words';
@@ -81,8 +82,13 @@ const WHY_WORDS: Readonly<Record<Exclude<Why, 'another line'>, string>> = {
   far: 'moved furthest, to',
 };
 
-/** "could be 3·2 or 3·3". */
-export function doubtWords({ why, line, other }: Doubtful, meter: MeterMap): string {
+/** "could be 3·2 or 3·3", "could be 3·2 or 3·3, and 2 more notes of the beat". */
+export function doubtWords(doubt: Doubtful, meter: MeterMap): string {
+  const more = doubt.others.reduce((sum, { notes }) => sum + notes.length, 0);
+  return `${whyWords(doubt, meter)}${more > 0 ? `, and ${many(more, 'more note')} of the beat` : ''}`;
+}
+
+function whyWords({ why, line, other }: Doubtful, meter: MeterMap): string {
   if (why === 'another line' && other !== null) {
     const [first, second] = line < other ? [line, other] : [other, line];
     return `could be ${lineWords(first, meter)} or ${lineWords(second, meter)}`;

@@ -41,6 +41,11 @@ describe('what was decided of a note', () => {
     expect(decided.parts[0]!.decided).toEqual({ 'a:1': 960, 'a:2': 'played' });
     const free = does(decided, { type: 'decide', part: 'piano', notes: ['a:1'], line: null });
     expect(free.parts[0]!.decided).toEqual({ 'a:2': 'played' });
+    const both = does(plain, {
+      ...{ type: 'decide', part: 'piano', notes: ['a:1'], line: 960 },
+      also: [{ notes: ['a:2'], line: 1920 }],
+    } as Command);
+    expect(both.parts[0]!.decided).toEqual({ 'a:1': 960, 'a:2': 1920 });
   });
 
   it('moves with its note when takes stay with the recording', () => {

@@ -11,6 +11,12 @@ import { command } from './command';
 const { policy, nudge } = placementSchema.unwrap().shape;
 type DraftTreatments = Draft<Part>['treatments'];
 
+/** Notes with the line that they were put to; null undoes a decision. */
+const decision = z.object({
+  notes: z.array(noteId).min(1).max(20_000).readonly(),
+  line: z.union([tick, z.literal('played'), z.null()]),
+});
+
 /** Commands for placement and treatments. */
 export const timingCommands = {
   'place part': command({
@@ -53,18 +59,15 @@ export const timingCommands = {
 
   /** Stores the player's decisions about unsure notes: a grid line, that they stay, or none. */
   decide: command({
-    fields: z.object({
-      part: id,
-      notes: z.array(noteId).min(1).max(20_000).readonly(),
-      line: z.union([tick, z.literal('played'), z.null()]),
-    }),
+    fields: decision.extend({ part: id, also: z.array(decision).max(1000).readonly().optional() }),
     undo: 'what was decided',
-    carryOut: (draft, { part: partId, notes, line }) => {
+    carryOut: (draft, { part: partId, also = [], ...first }) => {
       const { decided } = partOf(draft, partId);
-      for (const note of notes) {
-        if (line === null) delete decided[note];
-        else decided[note] = line;
-      }
+      for (const { notes, line } of [first, ...also])
+        for (const note of notes) {
+          if (line === null) delete decided[note];
+          else decided[note] = line;
+        }
     },
   }),
 

@@ -2,6 +2,7 @@ import type { Seconds } from '../../time/units';
 import { likelihoods } from './likelihoods';
 import { FAR, ownCosts, SLIP, type Belief, type Fadings, type Work } from './model';
 import { useOf } from './lineUse';
+import { phasesOf, stepsOf, stepsTable } from './rhythmSteps';
 
 /** Prior standard deviation of the looseness, and the least and most that are believed. */
 export const NOISE: Seconds = 0.016;
@@ -104,22 +105,29 @@ export function beliefOf(work: Work, chosen: Int32Array, rolled: Uint8Array, bef
   const m = left.length;
   // The median and not the mean: onsets on a wrong line are far off.
   const noise = m > 0 ? (1.48 * left[m >> 1]! * m + 8 * NOISE) / (m + 8) : NOISE;
-  const next = { noise: Math.max(LEAST_NOISE, Math.min(MOST_NOISE, noise)), drift, lean, use: before.use };
-  return { ...next, use: usedBy(work, next) };
+  const next = {
+    noise: Math.max(LEAST_NOISE, Math.min(MOST_NOISE, noise)),
+    drift,
+    lean,
+    use: before.use,
+    steps: before.steps,
+  };
+  return { ...next, ...usedBy(work, next) };
 }
 
 /** Expected use of each line: every onset counts by how likely it belongs there. */
-export function usedBy(work: Work, belief: Belief): Float64Array {
+export function usedBy(work: Work, belief: Belief): Pick<Belief, 'use' | 'steps'> {
   const { first, line } = work.all;
-  const likely = likelihoods(work, ownCosts(work, belief), belief.use);
+  const phases = phasesOf(work.lines);
+  const taken = stepsTable(phases);
+  const likely = likelihoods(work, ownCosts(work, belief), belief, { phases, taken });
   const unstruck = new Float64Array(work.lines.size).fill(1);
   for (let i = 0; i < work.at.length; i += 1) {
     let total = 0;
     for (let c = first[i]!; c < first[i + 1]!; c += 1) total += likely[c]!;
     for (let c = first[i]!; c < first[i + 1]!; c += 1) unstruck[line[c]!]! *= 1 - Math.min(1, likely[c]! / total);
   }
-  return useOf(
-    work.lines,
-    unstruck.map((u) => 1 - u),
-  );
+  const struck = unstruck.map((u) => 1 - u);
+  const use = useOf(work.lines, struck);
+  return { use, steps: stepsOf(work.lines, phases, taken, struck, use) };
 }

@@ -7,6 +7,7 @@ import {
   ROLLS,
   SLIP,
   switchCost,
+  stepCost,
   type Belief,
   type Work,
 } from './model';
@@ -73,6 +74,7 @@ export function cheapest(work: Work, belief: Belief): Way {
           total += BACK;
         }
         if (grid[p] !== grid[c]) total += switchCost(lines, before, k);
+        total += stepCost(lines, belief.steps, before, k);
         // A grace note is followed by what it leans on.
         if (grace[p] && before !== k) continue;
         if (total >= best || total > hopeless) continue;

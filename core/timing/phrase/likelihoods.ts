@@ -1,10 +1,15 @@
-import { ROLLS, SWITCHES, SWITCHES_WITHIN, type Work } from './model';
+import { ROLLS, stepCost, SWITCHES, SWITCHES_WITHIN, type Belief, type Work } from './model';
+import { stepAt, type Phases } from './rhythmSteps';
 
-/** Posterior of each candidate over all paths, by forward and backward sums. */
+/**
+ * Posterior of each candidate over all paths, by forward and backward sums.
+ * @param count receives the expected number of each step between lines
+ */
 export function likelihoods(
   { at, meets, rolls, lines, all }: Work,
   own: Float64Array,
-  use: Float64Array,
+  { use, steps }: Belief,
+  count?: { readonly phases: Phases; readonly taken: Float64Array },
 ): Float64Array {
   const { first, line, grid, grace } = all;
   const n = at.length;
@@ -20,6 +25,7 @@ export function likelihoods(
     const b = line[c]!;
     if (a > b || (grace[p] && a !== b)) return 0;
     let w = weight[c]!;
+    if (steps && b > a) w *= Math.exp(-stepCost(lines, steps, a, b));
     if (a === b && !grace[p] && !grace[c]) {
       w *= meeting * unused[b]!;
       if (rolls[i]) w += roll;
@@ -50,6 +56,19 @@ export function likelihoods(
       behind[c] = sum;
     }
     even(behind, i);
+  }
+  for (let i = 1; count && i < n; i += 1) {
+    const meeting = Math.exp(-meets[i]!);
+    const pairs: [at: number, weight: number][] = [];
+    let total = 0;
+    for (let p = first[i - 1]!; p < first[i]!; p += 1)
+      for (let c = first[i]!; c < first[i + 1]!; c += 1) {
+        const w = ahead[p]! * step(i, p, c, meeting) * behind[c]!;
+        const at = line[c]! > line[p]! ? stepAt(lines, count.phases, line[p]!, line[c]!) : -1;
+        total += w;
+        if (at >= 0) pairs.push([at, w]);
+      }
+    if (total > 0) for (const [at, w] of pairs) count.taken[at]! += w / total;
   }
   return ahead.map((a, c) => a * behind[c]!);
 }

@@ -1,6 +1,7 @@
 import type { Seconds } from '../../time/units';
 import type { Candidates } from './candidates';
 import type { Lattice } from '../lattice';
+import { stepAt, type RhythmSteps } from './rhythmSteps';
 
 /** Drift of more than so many prior standard deviations is hardly believed: it would be another line. */
 export const FAR = 1.65;
@@ -53,6 +54,8 @@ export interface Belief {
   readonly lean: Float64Array;
   /** Use by line. */
   readonly use: Float64Array;
+  /** Steps of the rhythm; null while nothing is known of them. */
+  readonly steps: RhythmSteps | null;
 }
 
 /**
@@ -85,3 +88,10 @@ export function ownCosts({ at, brief, lines, all }: Work, { noise, lean, drift, 
 /** Cost of changing from one grid to the other between two lines. */
 export const switchCost = ({ beat, depth }: Lattice, from: number, to: number): number =>
   beat[from] === beat[to] && depth[to] !== 0 ? SWITCHES_WITHIN : SWITCHES;
+
+/** Cost of a step of the rhythm between two lines. */
+export function stepCost(lines: Lattice, steps: RhythmSteps | null, from: number, to: number): number {
+  if (!steps || to <= from) return 0;
+  const at = stepAt(lines, steps, from, to);
+  return at < 0 ? 0 : steps.cost[at]!;
+}
