@@ -5,8 +5,9 @@ import { launch, open } from '../e2e/browser';
 import { steadyBeats, wavOfBeats } from '../e2e/files';
 import { addSong, startServer } from '../e2e/server';
 import { atMost, under, type Figure } from './figure';
+import { sized } from './sizes';
 
-const MINUTES = 5;
+const MINUTES = sized(5, 1);
 
 /**
  * Analysis of a five-minute stereo file in a browser: time for peaks and beats, and the longest task of the page's

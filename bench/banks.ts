@@ -8,14 +8,15 @@ import { addPlayedSong } from '../e2e/played';
 import { startServer } from '../e2e/server';
 import { atMost, bound, under, type Figure } from './figure';
 import { longestStall, WATCH_STALLS } from './stalls';
+import { sized } from './sizes';
 
-const MEGABYTES = 500;
+const MEGABYTES = sized(500, 40);
 const KEYS = 88;
 /** Frames of each key's sample, so that all samples add up to the bank's size. */
 const FRAMES = Math.floor((MEGABYTES * 1e6) / KEYS / 2);
 const SHDR = 46;
 /** Duration of plain playback, to see whether this machine can play at all. */
-const PLAYING_MS = 5000;
+const PLAYING_MS = sized(5000, 1000);
 
 /** Writes a bank of 500 MB, one sample a key, without holding it in memory. */
 async function writeLargeBank(path: string): Promise<void> {

@@ -7,11 +7,12 @@ import { areFirsts, beatMatch } from './beatMatch';
 import { atLeast, atMost, quantile, under, type Figure } from './figure';
 import { otherBeatFigures } from './otherBeats';
 import { loadInstrument } from './sound';
+import { some } from './sizes';
 
 const RATE = 48_000;
-const KINDS: readonly TempoKind[] = ['steady', 'drifting', 'ritardando', '3/4', '6/8', 'swung', 'sparse'];
-const BANDS: readonly BandKind[] = ['drums and bass', 'plucked', 'strings and bass'];
-const SEEDS = [101, 202, 303];
+const KINDS: readonly TempoKind[] = some(['steady', 'drifting', 'ritardando', '3/4', '6/8', 'swung', 'sparse']);
+const BANDS: readonly BandKind[] = some(['drums and bass', 'plucked', 'strings and bass']);
+const SEEDS = some([101, 202, 303]);
 
 interface Verdict {
   readonly song: BandSong;

@@ -14,9 +14,10 @@ import { onsetsOf } from '../core/timing/onsets';
 import { secondsAt } from '../core/time/tempo';
 import { bound, quantile, type Figure } from './figure';
 import { NOISES, STEADY_WORLDS, TEMPOS, treatmentOf } from './timing';
+import { sized } from './sizes';
 
 const AREA = 'bounds';
-const BARS = 40;
+const BARS = sized(40, 12);
 const ROUNDS = 4;
 const MOST_OF_HUNDRED = 4;
 

@@ -8,10 +8,11 @@ import type { Layer, LayerEvent } from '../core/takes/layer';
 import { secondsAt } from '../core/time/tempo';
 import { quantile, under, type Figure } from './figure';
 import { timesAsLong, timeToOpen } from './opening';
+import { sized } from './sizes';
 
 const BARS = 200;
 const NOTES = 10_000;
-const WATCH_MS = 8000;
+const WATCH_MS = sized(8000, 1000);
 
 /** Song of 200 bars with one part of 10,000 notes. */
 function bigSong(): { document: unknown; layers: Layer[] } {

@@ -1,7 +1,8 @@
 import type { Figure } from './figure';
+import { sized } from './sizes';
 
 /** Number of repetitions of a figure when the audio device ran dry. */
-const TRIES = 3;
+const TRIES = sized(3, 1);
 /** Number of dropouts above which a figure is void. */
 const MOST_DROPOUTS = 4;
 

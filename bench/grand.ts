@@ -7,6 +7,7 @@ import { bounce, type Instrument } from '../engine/instrument/instrument';
 import { GRAND, settingOf } from '../engine/instrument/sounds';
 import { atMost, type Figure } from './figure';
 import { loadInstrument, RATE } from './sound';
+import { some } from './sizes';
 
 const [LOWEST, HIGHEST] = [21, 108];
 const VELOCITIES = [12, 30, 50, 70, 90, 110, 127];
@@ -38,7 +39,10 @@ export async function grandFigures(): Promise<Figure[]> {
   level(instrument, 60, 90);
   const first = performance.now() - began;
 
-  const keys = Array.from({ length: HIGHEST - LOWEST + 1 }, (_, i) => LOWEST + i);
+  const keys = some(
+    Array.from({ length: HIGHEST - LOWEST + 1 }, (_, i) => LOWEST + i),
+    6,
+  );
   const betweenKeys = VELOCITIES.map((v) => largestStep(keys.map((key) => level(instrument, key, v))));
   const strengths = Array.from({ length: 127 - 8 }, (_, i) => 8 + i);
   const betweenLayers = keys

@@ -33,6 +33,7 @@ import { addJob } from '../server/store/jobs';
 import { addSong } from '../server/store/songs';
 import { atLeast, quantile, under, type Figure } from './figure';
 import { newBacking } from '../core/document/backing';
+import { sized } from './sizes';
 
 const RATE = 48_000;
 const BPM = 120;
@@ -139,9 +140,10 @@ async function audioFigures(folder: string): Promise<Figure[]> {
   const worker = join(folder, 'sound.worker.mjs');
   await bundleThread('sound.worker.mjs', worker);
   setThread('sound.worker.mjs', worker);
-  const one = (4 * 60) / (await bounced(4, 1, folder));
-  const five = (5 * 4 * 60) / (await bounced(4, 5, folder));
-  const [short, long] = [peakOf(4), peakOf(16)];
+  const minutes = sized(4, 0.25);
+  const one = (minutes * 60) / (await bounced(minutes, 1, folder));
+  const five = (5 * minutes * 60) / (await bounced(minutes, 5, folder));
+  const [short, long] = [peakOf(minutes), peakOf(4 * minutes)];
   return [
     atLeast('handover', 'audio of one part of four minutes, against real time', one, 'times', 40),
     atLeast('handover', 'audio of five parts together, against one alone', five / one, 'times', 1),
@@ -149,8 +151,8 @@ async function audioFigures(folder: string): Promise<Figure[]> {
   ];
 }
 
-const SONGS = 30;
-const BACKINGS = 2 * 2 ** 30;
+const SONGS = sized(30, 2);
+const BACKINGS = sized(2 * 2 ** 30, 2 ** 24);
 
 /** Noise as a WAV of some number of bytes. */
 function* noise(bytes: number): Generator<Buffer> {

@@ -5,11 +5,12 @@ import { startServer } from '../e2e/server';
 import { madeTakes } from '../core/testing/takes';
 import { frameTimes } from './chart';
 import { quantile, under, type Figure } from './figure';
+import { sized } from './sizes';
 
 const LANES = 40;
 const BARS = 200;
 const FRAME_MS = 17;
-const AUDITIONS = 15;
+const AUDITIONS = sized(15, 2);
 
 /**
  * Time from a key that auditions another take until it is heard, in milliseconds: until its schedule leaves the page,

@@ -8,8 +8,9 @@ import { addSong, readSong, startServer, until, type Running } from '../e2e/serv
 import { timesDry, withDryWatch } from '../e2e/audioDropouts';
 import { onDevice } from './device';
 import { atMost, quantile, under, type Figure } from './figure';
+import { sized, some } from './sizes';
 
-const DELAYS = 20;
+const DELAYS = sized(20, 2);
 const QUANTUM = 128;
 
 /**
@@ -35,7 +36,7 @@ async function loopFigures(page: Page): Promise<Figure[]> {
     off.push((await shown.count()) ? Math.abs(Number(/[\d.]+/.exec(await shown.innerText())![0]) - delay) : Infinity);
   }
   let wrong = 0;
-  for (const over of [1, 6, 12]) {
+  for (const over of some([1, 6, 12])) {
     await set('Noise of the simulated cable in dBFS', Math.round(strokeDb + gain + over));
     await page.getByRole('button', { name: 'Try it on a simulated cable' }).click();
     await page.getByText('Listening for the clicks.').waitFor();
@@ -207,7 +208,7 @@ export async function lineFigures(): Promise<Figure[]> {
       ...(await onDevice(() => taken(keyToSound))),
       ...(await onDevice(() => taken(loopFigures))),
     ];
-    for (const late of [5, 20, 60, 120]) {
+    for (const late of some([5, 20, 60, 120])) {
       for (const policy of ['played', 'heard'] as const) {
         figures.push(
           ...(await onDevice(() =>

@@ -11,12 +11,13 @@ import { performances, STYLES } from '../core/testing/playing';
 import { footplate, launch, open, withKeyboard } from '../e2e/browser';
 import { addSong, startServer } from '../e2e/server';
 import { atLeast, quantile, under, type Figure } from './figure';
+import { sized, some } from './sizes';
 
 /** Seeds on which the rules were not tried. */
-const SEEDS = [501, 502];
-const EACH = 200;
+const SEEDS = some([501, 502]);
+const EACH = sized(200, 10);
 const WITHIN = 0.02;
-const HELD = 10_000;
+const HELD = sized(10_000, 1000);
 
 function tempoFigures(): Figure[] {
   const all = SEEDS.flatMap((seed) => performances(EACH, seed));

@@ -1,4 +1,7 @@
-/** `npm run bench -- [AREA] [--json]`: measures, prints a line a figure, and fails when a target is missed. */
+/**
+ * `npm run bench -- [AREA] [--json] [--short]`: measures, prints a line a figure, and fails when a target is missed. A
+ * short run only shows that every area comes to its end.
+ */
 import { spawn } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import { backingFigures } from './backing';
@@ -15,6 +18,7 @@ import { laneFigures } from './lanes';
 import { lineFigures } from './lineCheck';
 import { sessionFigures } from './session';
 import { settingFigures } from './settings';
+import { SHORT } from './sizes';
 import { bounceFigures, soundFigures } from './sound';
 import { lookBackFigures } from './lookBack';
 import { passFigures } from './passes';
@@ -65,6 +69,8 @@ const AREAS: Readonly<Record<string, Area>> = {
 
 const args = process.argv.slice(2);
 const json = args.includes('--json');
+/** Environment of an area's process: sizes are read when its modules are. */
+const env = args.includes('--short') ? { ...process.env, TALL_KETTLE_BENCH: 'short' } : process.env;
 const ALONE = '--alone';
 /** Exit code of a process whose figures miss a target. */
 const SHORT_OF = 3;
@@ -79,6 +85,7 @@ const shown = (value: number): string =>
   value !== 0 && Math.abs(value) < 0.001 ? value.toExponential(1) : String(Math.round(value * 1000) / 1000);
 function verdictOf({ holds, notMeasured, target }: Figure): string {
   if (!target) return 'a bound';
+  if (SHORT) return 'a short run';
   if (notMeasured) return `not measured: ${notMeasured}`;
   return holds ? 'holds' : 'MISSED';
 }
@@ -92,7 +99,7 @@ function lineOf(figure: Figure): string {
 async function alone(area: string): Promise<boolean> {
   const figures = await AREAS[area]!.figures();
   for (const figure of figures) console.log(json ? JSON.stringify(figure) : lineOf(figure));
-  return figures.every((f) => f.holds || f.notMeasured);
+  return SHORT || figures.every((f) => f.holds || f.notMeasured);
 }
 
 /** Measures areas in processes of their own, so that a crash or a hang stops no other. */
@@ -102,7 +109,7 @@ async function inTurn(area: string): Promise<boolean> {
   const began = performance.now();
   const main = fileURLToPath(import.meta.url);
   const given = [...process.execArgv, main, area, ALONE, ...(json ? ['--json'] : [])];
-  const child = spawn(process.execPath, given, { stdio: ['ignore', 'inherit', 'inherit'] });
+  const child = spawn(process.execPath, given, { stdio: ['ignore', 'inherit', 'inherit'], env });
   const late = setTimeout(() => child.kill('SIGKILL'), within * 60_000);
   const code = await new Promise<number | null>((done) => child.once('exit', done));
   clearTimeout(late);

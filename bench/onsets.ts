@@ -3,6 +3,7 @@ import { startServer } from '../e2e/server';
 import { onsetErrors } from '../e2e/onsets';
 import { onDevice } from './device';
 import { atMost, under, type Figure } from './figure';
+import { sized } from './sizes';
 
 const LATE = 40;
 
@@ -17,7 +18,7 @@ export async function onsetFigures(): Promise<Figure[]> {
       figures.push(
         ...(await onDevice(async () => {
           const { median, p99, clockP99, missing, dropouts } = await onsetErrors(browser, server, {
-            bars: 64,
+            bars: sized(64, 8),
             bpm: 240,
             lateness: LATE,
             busy,

@@ -1,6 +1,7 @@
 import type { Page } from 'playwright-core';
 import { launch, open } from '../e2e/browser';
 import { quantile } from './figure';
+import { sized } from './sizes';
 
 /**
  * Time from the click on the Desk to the first picture of a song's chart, in milliseconds.
@@ -24,7 +25,7 @@ export async function timeToOpen(page: Page, id: string, says: string): Promise<
   })`)) as number;
 }
 
-const PAIRS = 9;
+const PAIRS = sized(9, 1);
 
 /**
  * Time to open a song as a multiple of an empty one's: the median of pairs measured in turn, as the machine's speed

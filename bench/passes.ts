@@ -16,6 +16,7 @@ import { timesDry, withDryWatch } from '../e2e/audioDropouts';
 import { onDevice } from './device';
 import { atLeast, quantile, under, type Figure } from './figure';
 import { newBacking } from '../core/document/backing';
+import { sized } from './sizes';
 
 const song = { ...newSong('x', 'piano'), bars: 4000 };
 
@@ -53,7 +54,7 @@ function messageAt(i: number): KeyMessage {
 }
 
 function eventsASecond(): number {
-  const COUNT = 400_000;
+  const COUNT = sized(400_000, 20_000);
   const inputs = Array.from({ length: COUNT }, (_, i): PassInput => ({
     type: 'key',
     port: 'x',
@@ -99,7 +100,7 @@ const watched = async (context: BrowserContext): Promise<void> => {
   await withKeyboard(context);
   await withDryWatch(context);
 };
-const LAPS = 64;
+const LAPS = sized(64, 3);
 const RATE = 48_000;
 /** Tempo at which four bars are two seconds, a whole number of frames. */
 const BPM = 480;

@@ -8,11 +8,12 @@ import { linedUp, NOTHING_DECIDED } from '../core/timing/unitLines';
 import { treat } from '../core/timing/treatment';
 import { atLeast, atMost, bound, quantile, type Figure } from './figure';
 import { treatmentOf } from './timing';
+import { sized, some } from './sizes';
 
 const AREA = 'session';
-const LOOSE = [4, 8, 14, 20, 28] as const;
-const TEMPOS = [66, 84, 104, 124, 150, 176] as const;
-const BARS = 24;
+const LOOSE = some([4, 8, 14, 20, 28], 1);
+const TEMPOS = some([66, 84, 104, 124, 150, 176], 1);
+const BARS = sized(24, 8);
 
 /** Styles, loosenesses and tempos, each by an even hand and a wandering one. */
 function* worlds(): Generator<{ readonly session: Session; readonly loose: number }> {
@@ -104,9 +105,9 @@ function linesOf(world: Session, into: Lines, tenths: number[][]): void {
 /** Drift left after steadying, as a percentage of what there was; in ms where there was none. */
 function steadied(hand: Hand, loose: number, styles: readonly (typeof SESSION_STYLES)[number][]): number {
   const left = styles.flatMap((style) =>
-    [76, 100, 132].flatMap((bpm) =>
+    some([76, 100, 132]).flatMap((bpm) =>
       [1, 2].map((seed) => {
-        const world = session({ seed: seed * 100 + loose, style, bpm, bars: 48, loose, hand });
+        const world = session({ seed: seed * 100 + loose, style, bpm, bars: 2 * BARS, loose, hand });
         const { notes, tempo, meter, recipe, slow } = world;
         const t = { ...treatmentOf(recipe), way: 'steady' as const };
         let [rest, was] = [0, 0];
@@ -136,7 +137,7 @@ function rolledMoves(): number {
 /** Additional slips of a take that is late throughout, besides the one that says so. */
 function lateSlips(): number {
   const [meter, tempo] = [meterMap([{ bar: 1, beats: 4, unit: 4 }]), tempoMap([{ tick: 0, bpm: 112 }])];
-  const more = [1, 2, 3].flatMap((seed) => {
+  const more = some([1, 2, 3]).flatMap((seed) => {
     const { takes } = madeTakes({ takes: 5, bars: 64, bpm: 112, looseness: 12, seed });
     return [45, 120, -200].map((ms) => {
       const by = (ms / 60_000) * 112 * 960;

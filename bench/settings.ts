@@ -5,11 +5,12 @@ import { addTakenSong } from '../e2e/played';
 import { startServer } from '../e2e/server';
 import { quantile, under, type Figure } from './figure';
 import { heardAndDrawn } from './heard';
+import { sized } from './sizes';
 
 const BARS = 100;
 const NOTES_A_BAR = 20;
 const WITHIN_MS = 100;
-const TIMES = 5;
+const TIMES = sized(5, 1);
 
 /** Sliders, each with its row; null for one that is always shown. */
 const SETTINGS: readonly (readonly [slider: string, row: string | null])[] = [

@@ -8,16 +8,17 @@ import { frameTimes } from './chart';
 import { quantile, under, type Figure } from './figure';
 import { heardAndDrawn } from './heard';
 import { timeToOpen } from './opening';
+import { sized } from './sizes';
 
 const BARS = 200;
-const NOTES = 10_000;
+const NOTES = sized(10_000, 1200);
 const DRAGGED = 1000;
-const EDITS = 5000;
+const EDITS = sized(5000, 100);
 const FRAME_MS = 17;
 const ROW_BYTES = 20_000;
 const CHANGE_MS = 100;
 const OPENS_TIMES = 1.2;
-const TURNS = 5;
+const TURNS = sized(5, 1);
 
 const notes = Array.from({ length: NOTES }, (_, i): Note => {
   const start = Math.floor(i / 5) * ((BARS * 3840) / (NOTES / 5));

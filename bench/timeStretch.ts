@@ -3,6 +3,7 @@ import { build } from 'esbuild';
 import { launch, open } from '../e2e/browser';
 import { startServer } from '../e2e/server';
 import { quantile, under, type Figure } from './figure';
+import { sized, some } from './sizes';
 
 /** Speeds and transpositions in semitones. */
 const WAYS = [
@@ -16,8 +17,8 @@ const WAYS = [
   [0.75, 5],
 ] as const;
 /** Frequencies of the notes whose pitch is measured, in Hz. */
-const NOTES = [110, 220, 440, 880];
-const SECONDS = 20;
+const NOTES = some([110, 220, 440, 880]);
+const SECONDS = sized(20, 4);
 
 /** Error of strokes and pitch in a backing at another speed or key. */
 export async function timeStretchFigures(): Promise<Figure[]> {

@@ -13,11 +13,12 @@ import { feelOfStrokes } from '../core/timing/takingFeel';
 import { notesOfEach, treat } from '../core/timing/treatment';
 import { secondsAt } from '../core/time/tempo';
 import { atMost, atLeast, quantile, under, type Figure } from './figure';
+import { sized, some } from './sizes';
 
 const AREA = 'timing';
-const BARS = 40;
-export const NOISES = [8, 14, 20, 28, 35] as const;
-export const TEMPOS = [70, 85, 96, 110, 120, 132, 145, 160, 180] as const;
+const BARS = sized(40, 12);
+export const NOISES: readonly number[] = [8, 14, 20, 28, 35];
+export const TEMPOS = some([70, 85, 96, 110, 120, 132, 145, 160, 180], 4);
 const RANGE = { from: 0, to: 4000 * 960 };
 
 export const treatmentOf = (recipe: Recipe): Treatment => ({ id: 't', ...RANGE, ...recipe });
@@ -67,7 +68,7 @@ function linesFigures(): Figure[] {
         for (const into of [all, byNoise.get(noise)!, ...(noise <= 20 ? [usual] : [])]) wrongIn(world, into);
       }),
     );
-  for (let seed = 1; seed <= 12; seed += 1)
+  for (let seed = 1; seed <= sized(12, 1); seed += 1)
     wrongIn(played({ seed, style: 'sixteenths', bpm: 120, bars: BARS, noise: 20 }), at120);
   const share = (a: number, b: number): number => (b > 0 ? a / b : 0);
   const per100 = (a: number, b: number): number => 100 * share(a, b);

@@ -7,12 +7,13 @@ import { grooveSong } from './grooveSong';
 import { GROOVES } from './grooves';
 import { loadInstrument, RATE } from './sound';
 import { tunedBand } from './tunedBand';
+import { sized } from './sizes';
 
-const BANDS = 100;
+const BANDS = sized(100, 4);
 const BAND_RATE = 22_050;
 const SECONDS = 30;
 const DRUMS = 9;
-const SONGS = 20;
+const SONGS = sized(20, 2);
 /** Distance of tunings modulo a semitone. */
 const apart = (a: number, b: number): number => Math.abs(a - b - 100 * Math.round((a - b) / 100));
 

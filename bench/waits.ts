@@ -18,14 +18,15 @@ import { addSong as storeSong } from '../server/store/songs';
 import { quantile, under, type Figure } from './figure';
 import { heardAndDrawn } from './heard';
 import { timeToOpen } from './opening';
+import { sized } from './sizes';
 
 const AREA = 'waits';
 const BARS = 200;
-const NOTES = 10_000;
+const NOTES = sized(10_000, 1000);
 const BPM = 112;
 const BAR = 3840;
-const PAIRS = 5;
-const SECONDS = 6;
+const PAIRS = sized(5, 1);
+const SECONDS = sized(6, 1);
 
 /** Take of ten thousand notes in chords of five, each a little off its place. */
 function longTake(seed: number): Reading {

@@ -12,10 +12,11 @@ import { addChunk, closeLayer, openLayer } from '../server/store/layers';
 import { addSong, changeSong } from '../server/store/songs';
 import { quantile, under, type Figure } from './figure';
 import { timesAsLong } from './opening';
+import { sized } from './sizes';
 
-const TAKES = 300;
+const TAKES = sized(300, 10);
 const EVENTS = 600;
-const CHANGES = 5000;
+const CHANGES = sized(5000, 50);
 const TEMPOS = 200;
 
 /** Song after years of work: many takes, tempo changes and settings. */

@@ -242,7 +242,7 @@ describe('people and programs that read the page', () => {
       ['closed', close],
       ['notes that need an ear', tab('Your ear')],
       ['changes by hand', tab('By hand')],
-      ['ways to choose', button('Choose')],
+      ['ways to select', button('Select')],
       ['closed', close],
       ['the controllers', button('Controllers')],
       ['closed', close],

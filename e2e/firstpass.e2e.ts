@@ -51,7 +51,7 @@ describe('a first pass', () => {
 
     // The whole ending is quantized to quarters, and drawn while the slider is still held.
     await page.keyboard.press('Shift+Digit5');
-    await page.getByRole('button', { name: 'Ending' }).click();
+    await choose(page, 'Bars', 'Ending');
     await page.getByRole('button', { name: 'Quantize these bars' }).click();
     await page.getByRole('button', { name: /^Grid/ }).click();
     await choose(page, 'Grid', 'quarters');
@@ -60,7 +60,7 @@ describe('a first pass', () => {
     await page.getByText('Pull Electric piano, bars 41–44, 100% of the way to quarters').waitFor();
     await page.getByText('All kept').waitFor();
     // For the whole song the sentence says which bars are treated.
-    await page.getByRole('button', { name: 'The whole song' }).click();
+    await choose(page, 'Bars', 'The whole song');
     await page.getByText(/Electric piano, the whole song: .*bars 41–44 100% to quarters; the rest untreated/).waitFor();
 
     await page.keyboard.press('Shift+Digit6');

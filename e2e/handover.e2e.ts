@@ -9,7 +9,7 @@ import { describe, expect, it } from 'vitest';
 import { readMidiFile } from '../core/files/smf';
 import type { Delivery } from '../core/handover/delivery';
 import type { Note } from '../core/performance/notes';
-import { open } from './browser';
+import { choose, open } from './browser';
 import { addTakenSong } from './played';
 import { madeFiles } from './runs';
 import { post, put, readSong, startServer } from './server';
@@ -109,7 +109,7 @@ describe('handing over', () => {
 
     // A chorus is quantized: the next version has only that part, and says why.
     await station(page, 'orchard-gate', 'tidy');
-    await press(page, 'Chorus 1');
+    await choose(page, 'Bars', 'Chorus 1');
     await press(page, 'Quantize these bars');
     await page.getByText('All kept').waitFor();
     await page.keyboard.press('Shift+Digit6');

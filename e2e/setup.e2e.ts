@@ -314,9 +314,9 @@ describe('practice speed', () => {
     const { page, context, time } = await openTimed(on.browser, on.server.address, `/songs/${id}/set-up`);
     await bringIn(page, [wavOfBeats('Mix.wav', steadyBeats(200, 16), 6)]);
     await kept(id, (s) => s.document.backings.length === 1);
-    await page.getByRole('tab', { name: 'Click' }).click();
+    await page.getByRole('button', { name: 'Practice speed: 100%' }).click();
     await page.getByRole('button', { name: '50%' }).click();
-    await page.getByText('What is recorded slowly lands on its bars').waitFor();
+    await page.keyboard.press('Escape');
     await page.keyboard.press('Shift+Digit3');
     expect(await page.getByRole('region', { name: 'The brief' }).innerText()).toContain(
       'Count 1 bar at 50% speed, then record',
@@ -353,7 +353,7 @@ describe('sections, rhythm and click', () => {
     await page.getByLabel('Name of Section 1').or(page.getByLabel('Name of section 1')).fill('Verse');
     await page.keyboard.press('Tab');
     await page.getByRole('button', { name: 'Duplicate Verse' }).click();
-    await page.getByLabel('Bars of Verse').last().fill('4');
+    await page.getByLabel('Bars of Verse').fill('4');
     await page.keyboard.press('Tab');
     const { document } = await kept(id, (s) => s.document.sections[1]?.bars === 4 && s);
     expect(document.click).toMatchObject({ when: 'never', subdivision: 3, sound: 'wood' });
@@ -372,7 +372,8 @@ describe('sections, rhythm and click', () => {
     await page.mouse.up();
     await kept(id, (s) => s.document.sections[0]!.bars === 4);
     // Sections are reordered by keys.
-    await page.getByRole('button', { name: 'Move Verse down' }).first().press('Enter');
+    await page.locator('.form .section').first().getByRole('button').first().click();
+    await page.getByRole('button', { name: 'Move Verse down' }).press('Enter');
     await footplate(page).getByText('Ready', { exact: true }).waitFor();
     await page.keyboard.press(' ');
     const level = async () => Number(await footplate(page).getByRole('meter').getAttribute('aria-valuenow'));

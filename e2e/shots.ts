@@ -1,7 +1,7 @@
 /** Takes the pictures in docs/screenshots. */
 import { fileURLToPath } from 'node:url';
 import type { Page } from 'playwright-core';
-import { launch, open, withKeyboard } from './browser';
+import { choose, launch, open, withKeyboard } from './browser';
 import { performed } from '../core/testing/playing';
 import { startServer } from './server';
 
@@ -71,7 +71,7 @@ try {
   await player.context.close();
 
   await page.keyboard.press('Shift+Digit5');
-  await page.getByRole('button', { name: 'Verse 2' }).click();
+  await choose(page, 'Bars', 'Verse 2');
   await page.getByRole('button', { name: 'Quantize these bars' }).click();
   await page.getByRole('button', { name: /your ear$/ }).click();
   await page.keyboard.press("'");
@@ -80,7 +80,7 @@ try {
   await page.getByRole('tab', { name: 'Timing' }).click();
   await page.waitForTimeout(600);
   await shot(page, 'tidy-timing');
-  await page.getByRole('button', { name: 'Chorus 1' }).click();
+  await choose(page, 'Bars', 'Chorus 1');
   await page.getByRole('button', { name: 'Quantize these bars' }).click();
   await page.waitForTimeout(700);
   // Some hand edits, over the treatment.

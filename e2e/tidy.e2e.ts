@@ -151,6 +151,7 @@ describe('notes changed with the pointer', () => {
     await drag(at(BAR - 200, 77), at(2 * BAR - 60, 71));
     await page.getByRole('tab', { name: 'By hand' }).click();
     await page.getByText('4 notes selected.').waitFor();
+    await page.getByRole('tab', { name: 'Notes' }).click();
     await page.getByRole('button', { name: 'Silence' }).click();
     await kept(id, (s) => lineOf(s).notes.length === played.length - 4);
     await roll.focus();

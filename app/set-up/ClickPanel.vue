@@ -2,17 +2,14 @@
 import { computed } from 'vue';
 import { CLICK_SOUNDS, CLICK_WHEN } from '~~/core/document/click';
 import { useSong } from '~/song/song';
-import { useSound } from '~/sound/sound';
 
-/** Sound of the click and when it is heard, the count-off, and the practice speed. */
+/** Sound of the click and when it is heard, and the count-off. */
 const song = useSong();
-const sound = useSound();
 const click = computed(() => song.document!.click);
 const brief = computed(() => song.document!.brief);
 const set = (to: Partial<typeof click.value>) => song.run({ type: 'set click', click: to });
 const WHEN = { counting: 'Counting only', recording: 'While recording', always: 'Always', never: 'Never' } as const;
 const PARTS = { 1: 'Beats', 2: 'Halves', 3: 'Thirds', 4: 'Quarters' } as const;
-const SPEEDS = [0.5, 0.6, 0.7, 0.8, 0.9, 1];
 const BARS = [0, 1, 2, 4];
 const BEATS = [1, 2, 3, 4, 6];
 const capital = (word: string) => word[0]!.toUpperCase() + word.slice(1);
@@ -81,26 +78,6 @@ const capital = (word: string) => word[0]!.toUpperCase() + word.slice(1);
         >
       </ChoiceGroup>
     </div>
-    <div class="label">Practice speed</div>
-    <div class="sheet panel">
-      <span class="quiet">Speed</span>
-      <ChoiceGroup label="Practice speed">
-        <Choice
-          v-for="s in SPEEDS"
-          :key="s"
-          :on="song.document!.speed === s"
-          @click="song.run({ type: 'set song', to: { speed: s } })"
-          >{{ Math.round(s * 100) }}%</Choice
-        >
-      </ChoiceGroup>
-      <p class="quiet wide">
-        {{
-          sound.stretchShare !== null
-            ? 'Getting the backings ready at this speed.'
-            : 'Backings keep their pitch. What is recorded slowly lands on its bars.'
-        }}
-      </p>
-    </div>
   </div>
 </template>
 
@@ -121,10 +98,5 @@ const capital = (word: string) => word[0]!.toUpperCase() + word.slice(1);
 .panel :deep(.choices .v-btn) {
   min-width: 0;
   padding: 0 8px;
-}
-.wide {
-  grid-column: 1 / -1;
-  margin: 0;
-  font-size: 12px;
 }
 </style>

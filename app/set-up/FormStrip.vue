@@ -7,6 +7,7 @@ import { useSession } from '~/transport/session';
 import { useSong } from '~/song/song';
 import { sectionsOf } from '~~/core/document/maps';
 import { vHint } from '~/controls/hint';
+import { useSetup } from './setup';
 
 /** Form as a strip, each section as wide as it is long: a section is moved by dragging, and resized at its end. */
 const song = useSong();
@@ -64,13 +65,18 @@ onMounted(() => {
 });
 onBeforeUnmount(() => sortable?.destroy());
 
-const seek = (index: number) => session.seek(sectionsOf(song.document!, reading.maps!.meter)[index]!.from);
+const setup = useSetup();
+/** Goes to a section, and shows its fields. */
+function go(index: number): void {
+  setup.sectionId = sections.value[index]!.id;
+  session.seek(sectionsOf(song.document!, reading.maps!.meter)[index]!.from);
+}
 </script>
 
 <template>
   <div v-show="sections.length" ref="strip" class="strip" aria-label="The form">
     <div v-for="(section, i) in sections" :key="section.id" class="block" :style="{ flexGrow: barsOf(section, i) }">
-      <button class="name" v-hint="`${section.name}: go there`" @click="seek(i)">
+      <button class="name" v-hint="`${section.name}: go there`" @click="go(i)">
         <b class="names">{{ section.name }}</b><span class="figures">{{ barsOf(section, i) }}</span>
       </button>
       <i

@@ -4,11 +4,14 @@ import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
 import { mdiArrowDown, mdiArrowUp, mdiClose, mdiContentCopy, mdiDrag } from '@mdi/js';
 import { PATTERNS, type Pattern } from '~~/core/backing/patterns';
 import type { Section } from '~~/core/document/section';
+import { many } from '~~/core/vocabulary/many';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
+import { useSetup } from './setup';
 
-/** Form as a list of sections: name, length, order and click rhythm. */
+/** Form as a list of sections: name, length, order and click rhythm; the selected one can be changed. */
 const song = useSong();
+const setup = useSetup();
 const reading = useReading();
 const list = ref<HTMLElement | null>(null);
 const sections = computed(() => song.document!.sections);
@@ -24,19 +27,21 @@ function moveTo(from: number, to: number): void {
 }
 function copy(index: number): void {
   const next = [...sections.value];
-  next.splice(index + 1, 0, { ...next[index]!, id: crypto.randomUUID() });
+  const id = crypto.randomUUID();
+  next.splice(index + 1, 0, { ...next[index]!, id });
   set(next);
+  setup.sectionId = id;
 }
 function setBars(index: number, text: string): void {
   const bars = Math.round(Number(text));
   if (bars >= 1 && bars <= 2000) change(index, { bars });
 }
 const USUAL_BARS = 8;
-const add = () =>
-  set([
-    ...sections.value,
-    { id: crypto.randomUUID(), name: `Section ${sections.value.length + 1}`, bars: USUAL_BARS, pattern: null },
-  ]);
+function add(): void {
+  const id = crypto.randomUUID();
+  set([...sections.value, { id, name: `Section ${sections.value.length + 1}`, bars: USUAL_BARS, pattern: null }]);
+  setup.sectionId = id;
+}
 function setLength(text: string): void {
   const bars = Math.round(Number(text));
   if (bars >= 1 && bars <= 5000) song.run({ type: 'set length', bars });
@@ -72,62 +77,68 @@ const patterns = [{ value: null, title: 'no rhythm' }, ...PATTERNS.map((value) =
     <div ref="list" class="sections">
       <article v-for="(section, i) in sections" :key="section.id" class="section sheet">
         <v-icon class="grip" :icon="mdiDrag" size="18" aria-hidden="true" />
-        <SmallField
-          class="field names"
-          :model-value="section.name"
-          maxlength="120"
-          :aria-label="`Name of section ${i + 1}`"
-          @set="(text: string) => text.trim() && change(i, { name: text.trim() })"
-        />
-        <SmallField
-          class="field figures"
-          type="number"
-          min="1"
-          max="2000"
-          :model-value="section.bars"
-          :aria-label="`Bars of ${section.name}`"
-          @set="(text: string) => setBars(i, text)"
-        />
-        <span class="quiet">bars</span>
-        <SmallSelect
-          class="rhythm"
-          :model-value="section.pattern"
-          :items="patterns"
-          :label="`Rhythm under ${section.name}`"
-          @update:model-value="(pattern: Pattern | null) => change(i, { pattern })"
-        />
-        <span class="acts">
-          <v-btn
-            :icon="mdiArrowUp"
-            size="x-small"
-            variant="text"
-            :disabled="i === 0"
-            :aria-label="`Move ${section.name} up`"
-            @click="moveTo(i, i - 1)"
+        <template v-if="section.id === setup.section?.id">
+          <SmallField
+            class="field names"
+            :model-value="section.name"
+            maxlength="120"
+            :aria-label="`Name of section ${i + 1}`"
+            @set="(text: string) => text.trim() && change(i, { name: text.trim() })"
           />
-          <v-btn
-            :icon="mdiArrowDown"
-            size="x-small"
-            variant="text"
-            :disabled="i === sections.length - 1"
-            :aria-label="`Move ${section.name} down`"
-            @click="moveTo(i, i + 1)"
+          <SmallField
+            class="field figures"
+            type="number"
+            min="1"
+            max="2000"
+            :model-value="section.bars"
+            :aria-label="`Bars of ${section.name}`"
+            @set="(text: string) => setBars(i, text)"
           />
-          <v-btn
-            :icon="mdiContentCopy"
-            size="x-small"
-            variant="text"
-            :aria-label="`Duplicate ${section.name}`"
-            @click="copy(i)"
+          <span class="quiet">bars</span>
+          <SmallSelect
+            class="rhythm"
+            :model-value="section.pattern"
+            :items="patterns"
+            :label="`Rhythm under ${section.name}`"
+            @update:model-value="(pattern: Pattern | null) => change(i, { pattern })"
           />
-          <v-btn
-            :icon="mdiClose"
-            size="x-small"
-            variant="text"
-            :aria-label="`Take ${section.name} out`"
-            @click="set(sections.filter((s) => s !== section))"
-          />
-        </span>
+          <span class="acts">
+            <v-btn
+              :icon="mdiArrowUp"
+              size="x-small"
+              variant="text"
+              :disabled="i === 0"
+              :aria-label="`Move ${section.name} up`"
+              @click="moveTo(i, i - 1)"
+            />
+            <v-btn
+              :icon="mdiArrowDown"
+              size="x-small"
+              variant="text"
+              :disabled="i === sections.length - 1"
+              :aria-label="`Move ${section.name} down`"
+              @click="moveTo(i, i + 1)"
+            />
+            <v-btn
+              :icon="mdiContentCopy"
+              size="x-small"
+              variant="text"
+              :aria-label="`Duplicate ${section.name}`"
+              @click="copy(i)"
+            />
+            <v-btn
+              :icon="mdiClose"
+              size="x-small"
+              variant="text"
+              :aria-label="`Take ${section.name} out`"
+              @click="set(sections.filter((s) => s !== section))"
+            />
+          </span>
+        </template>
+        <button v-else class="other" @click="setup.sectionId = section.id">
+          <span class="names">{{ section.name }}</span>
+          <span class="quiet">{{ many(section.bars, 'bar') }}{{ section.pattern ? `, ${section.pattern}` : '' }}</span>
+        </button>
       </article>
     </div>
     <p v-if="sections.length === 0" class="quiet small">
@@ -195,7 +206,15 @@ const patterns = [{ value: null, title: 'no rhythm' }, ...PATTERNS.map((value) =
 .grip {
   cursor: grab;
   color: var(--ink-3);
-  grid-row: 1 / 3;
+}
+.other {
+  grid-column: 2 / -1;
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  gap: 8px;
+  min-height: 28px;
+  text-align: left;
 }
 .rhythm {
   grid-column: 2;

@@ -39,6 +39,13 @@ export const useSetup = defineStore('setup', () => {
     return backings.find((b) => b.id === selectedId.value) ?? backings.find((b) => !b.midi) ?? backings[0];
   });
 
+  /** Section whose fields are shown; the first where it is none. */
+  const sectionId = ref<string | null>(null);
+  const section = computed(() => {
+    const sections = song.document?.sections ?? [];
+    return sections.find((s) => s.id === sectionId.value) ?? sections[0];
+  });
+
   /** Change of tempo that waits for the player's answer about takes. */
   const asking = shallowRef<Omit<Retiming, 'takes'> | null>(null);
   const hasTakes = computed(() => song.document?.parts.some((p) => p.takes.length > 0) ?? false);
@@ -186,6 +193,7 @@ export const useSetup = defineStore('setup', () => {
   return {
     selectedId,
     selected,
+    ...{ sectionId, section },
     asking,
     hasTakes,
     inPass,

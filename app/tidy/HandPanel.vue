@@ -108,19 +108,13 @@ const held = computed(() => notes.value.filter((n) => n.fixed).length);
       <SmallSelect v-model="unit" :items="units" label="Figures in" />
     </div>
     <p role="status">{{ count }}</p>
-    <div class="figures-grid">
+    <div v-if="!none" class="figures-grid">
       <label v-for="f in fields" :key="f.label"
         >{{ f.label }}
-        <SmallField
-          :model-value="f.value"
-          :disabled="none"
-          :placeholder="none ? '' : 'several'"
-          :aria-label="f.label"
-          @set="f.type"
-        />
+        <SmallField :model-value="f.value" placeholder="several" :aria-label="f.label" @set="f.type" />
       </label>
     </div>
-    <HandActs />
+    <HandActs v-if="!none || tidy.clipboard.length > 0" />
     <div class="line">
       <v-menu>
         <template #activator="{ props: menu }"><v-btn v-bind="menu" size="small">Give back as played</v-btn></template>
@@ -141,8 +135,8 @@ const held = computed(() => notes.value.filter((n) => n.fixed).length);
         ></v-card>
       </v-menu>
       <v-btn
+        v-if="held > 0"
         size="small"
-        :disabled="held === 0"
         v-hint="'A treatment moves them again from where they are'"
         @click="tidy.release()"
         >Give back to the treatment</v-btn

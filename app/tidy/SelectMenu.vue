@@ -40,7 +40,7 @@ const behind = () => there.value.filter((n) => lateBy(n) > late.value);
 
 <template>
   <Popup v-model="open" label="Select notes">
-    <template #activator="{ props: menu }"><v-btn v-bind="menu" size="small">Choose</v-btn></template>
+    <template #activator="{ props: menu }"><v-btn v-bind="menu" size="small">Select</v-btn></template>
     <div class="choices">
       <v-btn size="small" @click="take(there)">All in these bars</v-btn>
       <v-btn size="small" @click="take(invert(there, tidy.chosen))">The others</v-btn>

@@ -213,7 +213,7 @@ const byHand = computed(() => tidy.wordsIn(shownRange.value));
         <template v-if="ear.all.length > 0"
           >{{ ' '
           }}<button class="opener ear" @click="page = 'Your ear'">
-            {{ ear.all.length }} {{ ear.all.length === 1 ? 'note needs' : 'notes need' }} your ear</button
+            {{ ear.all.length }} {{ ear.all.length === 1 ? 'place needs' : 'places need' }} your ear</button
           >.</template
         >
         <template v-if="byHand"
@@ -257,11 +257,12 @@ const byHand = computed(() => tidy.wordsIn(shownRange.value));
         label="Part"
         @update:model-value="show"
       />
-      <ChoiceGroup label="Bars">
-        <Choice v-for="s in ranges" :key="s.value" :on="isChosen(s.range)" @click="choose(s.range)">{{
-          s.title
-        }}</Choice>
-      </ChoiceGroup>
+      <SmallSelect
+        :model-value="ranges.find((s) => isChosen(s.range))?.value ?? 'whole'"
+        :items="ranges"
+        label="Bars"
+        @update:model-value="(value: string) => choose(ranges.find((s) => s.value === value)?.range ?? null)"
+      />
       <PageTabs v-model="page" label="What is tidied" :pages="PAGES" />
       <TimingPanel
         v-show="page === 'Timing'"

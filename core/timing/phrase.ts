@@ -66,10 +66,10 @@ function calibrated(said: number): number {
   return 1 / (1 + Math.exp(-odds + BELOW * Math.max(0, KINK - odds)));
 }
 const ODDS_SLOPE = 0.6;
-const ODDS_OFFSET = 0.35;
+const ODDS_OFFSET = 0.2;
 /** Additional slope below these log odds: a line of which others are nearly as likely is seldom the right one. */
-const KINK = 1.6;
-const BELOW = 0.44;
+const KINK = 1.4;
+const BELOW = 0.3;
 
 /** Sureness of the chosen lines, and the likeliest others. */
 export function doubtOf(work: Work, belief: Belief, chosen: Int32Array): Doubt {
