@@ -104,4 +104,14 @@ describe('the beats of a recording', () => {
     const within = found.beats.filter((b) => b.at > double[4]! && b.at < double[34]!);
     expect(farthest(within, double.slice(6, 32))).toBeLessThan(0.03);
   });
+
+  it('are as long as two taps say, also where the grid counts in another unit', () => {
+    const plain = hear(spectrumOf([band(steady(150, 100), 4, 42)], RATE));
+    expect(plain.grid.steady).toBe(true);
+    // Five in the time of four: no plain multiple of the grid is near.
+    const { beats } = fitPulse(plain, { ...NO_EDITS, taps: [[20.52, 20.985]] });
+    const gaps = beats.slice(1).map((b, i) => b.at - beats[i]!.at);
+    for (const gap of gaps) expect(gap).toBeCloseTo(0.5, 3);
+    expect(Math.min(...beats.map((b) => Math.abs(b.at - 20.5)))).toBeLessThan(0.06);
+  });
 });

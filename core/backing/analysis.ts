@@ -138,22 +138,31 @@ function believed(
   }
   period = betweenPins(pins, () => length * step).at(-1)?.period ?? period;
   const off = (many: number): number => Math.abs(Math.log((many * step) / (period ?? length * step)));
-  const lengths = [...new Set<number>([...LENGTHS, length])];
-  const own = lengths.reduce((a, b) => (off(b) < off(a) ? b : a));
-  if (told !== undefined && off(own) > TOLD_WITHIN) return undefined;
-  const ways = Array.from({ length: Math.ceil(own) }, (_, from) => {
-    const misses = said.map(({ at, spread }) => {
-      const beats = (stepAt(reader, at) - from) / own;
-      return { by: Math.abs(beats - Math.round(beats)) * own * step, spread };
-    });
-    const cost = misses.reduce((sum, { by, spread }) => sum + (by / spread) ** 2, 0) / Math.max(1, misses.length);
-    const beats = reader.beats(own, from);
-    const score = beatScore(beats) + barOf(reader, beats).score - 2 * cost;
-    return { from, far: Math.max(...misses.map((m) => m.by)), score };
-  }).filter(({ far }) => far <= Math.max(FARTHEST, step));
+  const wide = Math.max(TOLD_WITHIN, (2 * TAPPED) / (period ?? 1));
+  const nearest = [...new Set<number>([...LENGTHS, length])].reduce((a, b) => (off(b) < off(a) ? b : a));
+  if (told !== undefined && off(nearest) > TOLD_WITHIN) return undefined;
+  // The grid may count in another unit than the beat, as five in the time of four. A hand that taps along is believed.
+  const lengths =
+    told !== undefined || off(nearest) <= wide
+      ? [nearest]
+      : Array.from({ length: LENGTHS.at(-1)! }, (_, i) => i + 1).filter((many) => off(many) <= wide);
+  const ways = lengths
+    .flatMap((own) =>
+      Array.from({ length: Math.ceil(own) }, (_, from) => {
+        const misses = said.map(({ at, spread }) => {
+          const beats = (stepAt(reader, at) - from) / own;
+          return { by: Math.abs(beats - Math.round(beats)) * own * step, spread };
+        });
+        const cost = misses.reduce((sum, { by, spread }) => sum + (by / spread) ** 2, 0) / Math.max(1, misses.length);
+        const beats = reader.beats(own, from);
+        const score = beatScore(beats) + barOf(reader, beats).score - 2 * cost;
+        return { length: own, from, far: Math.max(...misses.map((m) => m.by)), score };
+      }),
+    )
+    .filter(({ far }) => far <= Math.max(FARTHEST, step));
   if (ways.length === 0) return undefined;
   const best = ways.reduce((a, b) => (b.score > a.score ? b : a));
-  return { length: own, from: best.from };
+  return { length: best.length, from: best.from };
 }
 
 /** Step at a moment of a periodic grid. */
