@@ -87,7 +87,7 @@ describe('a first pass', () => {
     const later = await open(on.browser, on.server.address, '/songs/orchard-gate/play');
     await later.page.getByText(longer).waitFor();
     await later.page.keyboard.press('Shift+Digit5');
-    await later.page.getByRole('button', { name: 'Ending' }).click();
+    await choose(later.page, 'Bars', 'Ending');
     await later.page.getByText('100% of the way to quarters').waitFor();
     for (let i = 0; i < 4; i += 1) await later.page.keyboard.press('u');
     await later.page.keyboard.press('Shift+Digit3');

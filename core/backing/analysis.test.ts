@@ -114,4 +114,15 @@ describe('the beats of a recording', () => {
     for (const gap of gaps) expect(gap).toBeCloseTo(0.5, 3);
     expect(Math.min(...beats.map((b) => Math.abs(b.at - 20.5)))).toBeLessThan(0.06);
   });
+
+  it('follow a tempo that changes to one in a simple ratio, with which it shares every fourth stroke', () => {
+    const slow = steady(120, 40);
+    const fast = steady(150, 60, slow.at(-1)! + 0.4);
+    const again = steady(120, 40, fast.at(-1)! + 0.5);
+    const all = [...slow, ...fast, ...again];
+    const twice = hear(spectrumOf([band(all, 4, all.at(-1)! + 1)], RATE));
+    expect(twice.grid.steady).toBe(false);
+    const { beats } = fitPulse(twice, NO_EDITS);
+    expect(all.filter((at) => beats.some((b) => Math.abs(b.at - at) < 0.07)).length / all.length).toBeGreaterThan(0.9);
+  });
 });

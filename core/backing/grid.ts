@@ -25,6 +25,12 @@ const PHASES = 96;
 /** Largest offset at which a window is in step with a steady pulse, and the least share of windows that has to be. */
 const IN_STEP: Seconds = 0.015;
 const STEADY = 0.93;
+/** Share of the plainest pulse's harmonics in a window, below which a pulse is not the window's own. */
+const OWN = 0.6;
+/** Least share of strokes in windows whose own pulse a steady one is; breaks and free intros have others. */
+const MOSTLY = 0.65;
+/** Ratio of neighbouring pulses that are tried in a window. */
+const FINER = 1.006;
 
 const clipped = ({ strength }: Spectrum): Float32Array => strength.map((v) => Math.min(MOST, v));
 
@@ -57,6 +63,13 @@ function magnitudes(x: Float32Array): { size: number; of: Float32Array } {
   };
 }
 
+/** Sum of the magnitudes of a pulse's harmonics in a range. */
+const harmonicSum = (x: Float32Array, rate: number, period: Seconds): number =>
+  HARMONICS.reduce((sum, h) => {
+    const { re, im } = sumAt(x, h / period / rate, 0, x.length);
+    return sum + Math.hypot(re, im);
+  }, 0);
+
 /** Pulse whose rate and harmonics stand out most, assuming one tempo throughout. */
 function steadyPeriod(spectrum: Spectrum): { period: Seconds; phase: Seconds } {
   const x = clipped(spectrum);
@@ -82,11 +95,7 @@ function steadyPeriod(spectrum: Spectrum): { period: Seconds; phase: Seconds } {
 
 /** Period and phase near a given one at which the harmonics agree best. */
 function refined(x: Float32Array, rate: number, near: Seconds): { period: Seconds; phase: Seconds } {
-  const scoreOf = (period: Seconds) =>
-    HARMONICS.reduce((sum, h) => {
-      const { re, im } = sumAt(x, h / period / rate, 0, x.length);
-      return sum + Math.hypot(re, im);
-    }, 0);
+  const scoreOf = (period: Seconds) => harmonicSum(x, rate, period);
   let [best, most] = [near, scoreOf(near)];
   let width = (near * (0.5 / Math.max(8, x.length / rate / near))) / 4;
   for (let round = 0; round < 8; round += 1) {
@@ -134,10 +143,31 @@ function inStep(spectrum: Spectrum, period: Seconds, within: Seconds): number {
   return all.reduce((s, o) => s + (Math.abs(o.at) <= within ? o.weight : 0), 0) / sum;
 }
 
+/**
+ * Share of a recording's strokes in windows in which no other pulse is much plainer. Tempos in a simple ratio, as 120
+ * and 150, have some harmonics in common, and so are in step with each other by those alone.
+ */
+function ofOwnPulse(spectrum: Spectrum, period: Seconds): number {
+  const x = clipped(spectrum);
+  const { rate } = spectrum;
+  const wide = Math.round(WINDOW * rate);
+  let [own, all] = [0, 0];
+  for (let from = 0; from + wide / 2 < x.length; from += Math.round(wide / 2)) {
+    const part = x.slice(from, from + wide);
+    const strokes = part.reduce((a, b) => a + b, 0);
+    const level = part.map((v) => v - strokes / part.length);
+    let most = 0;
+    for (let other = SHORTEST; other < LONGEST; other *= FINER) most = Math.max(most, harmonicSum(level, rate, other));
+    if (harmonicSum(level, rate, period) >= OWN * most) own += strokes;
+    all += strokes;
+  }
+  return own / (all || 1);
+}
+
 /** Grid of a recording: periodic where one tempo holds, otherwise following the strokes. */
 export function gridOf(spectrum: Spectrum): Grid {
   const { period, phase } = steadyPeriod(spectrum);
-  const steady = inStep(spectrum, period, IN_STEP) >= STEADY;
+  const steady = inStep(spectrum, period, IN_STEP) >= STEADY && ofOwnPulse(spectrum, period) >= MOSTLY;
   if (steady) {
     const from = phase + spectrum.start - Math.ceil((phase + spectrum.start) / period + 2) * period;
     const count = Math.ceil((spectrum.length - from) / period) + 3;
