@@ -1,6 +1,5 @@
 /**
- * `npm test`: installs what is missing, then format, lint, types, unused exports, unit tests, build, every area of
- * the bench in short, and browser tests.
+ * `npm test`: installs what is missing, then format, lint, types, unused exports, unit tests, build and browser tests.
  * Everything runs whatever failed before it; the last line counts. A step that is not a test suite counts when it
  * fails.
  */
@@ -106,10 +105,7 @@ if (!found) {
       'where one is: CHROMIUM=/path npm test',
   );
   fail('Browser tests: no browser');
-} else if (built === 0) {
-  await step('Bench, in short', () => run(tool('tsx'), ['bench/main.ts', '--short']));
-  await suite('Browser tests', ['--config', 'vitest.e2e.config.ts'], true);
-}
+} else if (built === 0) await suite('Browser tests', ['--config', 'vitest.e2e.config.ts'], true);
 
 console.log('\nHow long each step took:');
 for (const [name, seconds] of took)

@@ -117,8 +117,8 @@ describe('the beats of a recording', () => {
 
   it('follow a tempo that changes to one in a simple ratio, with which it shares every fourth stroke', () => {
     const slow = steady(120, 40);
-    const fast = steady(150, 60, slow.at(-1)! + 0.4);
-    const again = steady(120, 40, fast.at(-1)! + 0.5);
+    const fast = steady(150, 120, slow.at(-1)! + 0.5);
+    const again = steady(120, 40, fast.at(-1)! + 0.4);
     const all = [...slow, ...fast, ...again];
     const twice = hear(spectrumOf([band(all, 4, all.at(-1)! + 1)], RATE));
     expect(twice.grid.steady).toBe(false);
