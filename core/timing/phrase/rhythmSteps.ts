@@ -15,7 +15,7 @@ export interface Phases {
 
 /** Costs of going from one place of a beat to the next that is struck, beyond what the use of both lines says. */
 export interface RhythmSteps extends Phases {
-  /** By place, beats passed and next place. */
+  /** Cost of each step, by its place, the beats passed and the next place. */
   readonly cost: Float64Array;
 }
 
