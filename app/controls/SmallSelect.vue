@@ -3,6 +3,7 @@ import { ref } from 'vue';
 
 /** Select of a line's height. */
 const chosen = defineModel<Value>({ required: true });
+defineProps<{ items: readonly { readonly value: Value; readonly title: string }[]; label: string }>();
 const select = ref<{ $el: HTMLElement } | null>(null);
 /** Time within which the list, once it has left, gives the focus back to the field. */
 const GIVES_BACK_MS = 1000;
@@ -13,7 +14,6 @@ function closed(isOpen: boolean): void {
   field.blur();
   field.addEventListener('focus', () => field.blur(), { once: true, signal: AbortSignal.timeout(GIVES_BACK_MS) });
 }
-defineProps<{ items: readonly { readonly value: Value; readonly title: string }[]; label: string }>();
 </script>
 
 <template>

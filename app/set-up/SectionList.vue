@@ -36,6 +36,17 @@ function setBars(index: number, text: string): void {
   const bars = Math.round(Number(text));
   if (bars >= 1 && bars <= 2000) change(index, { bars });
 }
+/** Buttons of a section. */
+const actsOf = (i: number) => {
+  const { name } = sections.value[i]!;
+  const last = sections.value.length - 1;
+  return [
+    { icon: mdiArrowUp, words: `Move ${name} up`, off: i === 0, does: () => moveTo(i, i - 1) },
+    { icon: mdiArrowDown, words: `Move ${name} down`, off: i === last, does: () => moveTo(i, i + 1) },
+    { icon: mdiContentCopy, words: `Duplicate ${name}`, off: false, does: () => copy(i) },
+    { icon: mdiClose, words: `Take ${name} out`, off: false, does: () => set(sections.value.toSpliced(i, 1)) },
+  ];
+};
 const USUAL_BARS = 8;
 function add(): void {
   const id = crypto.randomUUID();
@@ -104,34 +115,14 @@ const patterns = [{ value: null, title: 'no rhythm' }, ...PATTERNS.map((value) =
           />
           <span class="acts">
             <v-btn
-              :icon="mdiArrowUp"
+              v-for="act in actsOf(i)"
+              :key="act.words"
+              :icon="act.icon"
               size="x-small"
               variant="text"
-              :disabled="i === 0"
-              :aria-label="`Move ${section.name} up`"
-              @click="moveTo(i, i - 1)"
-            />
-            <v-btn
-              :icon="mdiArrowDown"
-              size="x-small"
-              variant="text"
-              :disabled="i === sections.length - 1"
-              :aria-label="`Move ${section.name} down`"
-              @click="moveTo(i, i + 1)"
-            />
-            <v-btn
-              :icon="mdiContentCopy"
-              size="x-small"
-              variant="text"
-              :aria-label="`Duplicate ${section.name}`"
-              @click="copy(i)"
-            />
-            <v-btn
-              :icon="mdiClose"
-              size="x-small"
-              variant="text"
-              :aria-label="`Take ${section.name} out`"
-              @click="set(sections.filter((s) => s !== section))"
+              :disabled="act.off"
+              :aria-label="act.words"
+              @click="act.does"
             />
           </span>
         </template>

@@ -213,7 +213,7 @@ const byHand = computed(() => tidy.wordsIn(shownRange.value));
         <template v-if="ear.all.length > 0"
           >{{ ' '
           }}<button class="opener ear" @click="page = 'Your ear'">
-            {{ ear.all.length }} {{ ear.all.length === 1 ? 'place needs' : 'places need' }} your ear</button
+            {{ many(ear.all.length, 'place') }} {{ ear.all.length === 1 ? 'needs' : 'need' }} your ear</button
           >.</template
         >
         <template v-if="byHand"

@@ -26,6 +26,9 @@ export interface Lattice {
   /** Number of a line's place in the bar, the same in all bars of one meter. */
   readonly place: Int32Array;
   readonly places: number;
+  /** Number of a line's place in its beat, the same in all beats, and the number of those places. */
+  readonly phase: Int32Array;
+  readonly phases: number;
   /** Depth of the place: 0 the bar, 1 a beat, 2 half of one, and so on; thirds lie between. */
   readonly depth: Float64Array;
 }
@@ -37,6 +40,7 @@ interface Shape {
   readonly depth: readonly number[];
   readonly beat: readonly number[];
   readonly place: readonly number[];
+  readonly phase: readonly number[];
   readonly beats: number;
 }
 
@@ -58,8 +62,21 @@ const ONE_LINE: Ticks = 0.5;
 
 const swings = (grid: Grid): boolean => grid.endsWith('straight') || grid.endsWith('dotted');
 
-/** @param places numbers of places, by their tick in the bar */
-function shapeOf(grids: readonly Grid[], length: Ticks, beat: Ticks, places: Map<number, number>): Shape {
+/** Number of a place, by its tick to the half: a new one where it is met first. */
+function numberOf(at: Ticks, numbers: Map<number, number>): number {
+  const key = Math.round(at * 2);
+  if (!numbers.has(key)) numbers.set(key, numbers.size);
+  return numbers.get(key)!;
+}
+
+/** @param places numbers of places in the bar @param phases numbers of places in the beat */
+function shapeOf(
+  grids: readonly Grid[],
+  length: Ticks,
+  beat: Ticks,
+  places: Map<number, number>,
+  phases: Map<number, number>,
+): Shape {
   const own = grids.flatMap((grid, i) => {
     const step = gridStep(grid);
     return Array.from({ length: Math.ceil((length - ONE_LINE) / step) }, (_, n) => ({ inBar: n * step, mask: 1 << i }));
@@ -77,12 +94,9 @@ function shapeOf(grids: readonly Grid[], length: Ticks, beat: Ticks, places: Map
     shape.depth.push(depthOf(inBar, beat));
     shape.beat.push(Math.floor(inBar / beat + 1e-9));
   }
-  const place = shape.inBar.map((inBar) => {
-    const key = Math.round(inBar * 2);
-    if (!places.has(key)) places.set(key, places.size);
-    return places.get(key)!;
-  });
-  return { ...shape, place, beats: Math.ceil(length / beat) };
+  const place = shape.inBar.map((inBar) => numberOf(inBar, places));
+  const phase = shape.inBar.map((inBar, i) => numberOf(inBar - shape.beat[i]! * beat, phases));
+  return { ...shape, place, phase, beats: Math.ceil(length / beat) };
 }
 
 /**
@@ -95,7 +109,7 @@ export function latticeOf(
   range: TickRange,
   swing: { readonly percent: number; readonly of: SwingOf },
 ): Lattice {
-  const places = new Map<number, number>();
+  const [places, phases] = [new Map<number, number>(), new Map<number, number>()];
   const shapes = new Map<string, Shape>();
   const bars: { readonly bar: number; readonly start: Ticks; readonly shape: Shape }[] = [];
   let size = 0;
@@ -104,7 +118,7 @@ export function latticeOf(
     const start = barStart(meter, n);
     const { ticksPerBeat, ticksPerBar } = meterAt(meter, start);
     const key = `${ticksPerBar} ${ticksPerBeat}`;
-    const shape = shapes.get(key) ?? shapeOf(grids, ticksPerBar, ticksPerBeat, places);
+    const shape = shapes.get(key) ?? shapeOf(grids, ticksPerBar, ticksPerBeat, places, phases);
     shapes.set(key, shape);
     bars.push({ bar: n, start, shape });
     size += shape.inBar.length;
@@ -112,7 +126,7 @@ export function latticeOf(
   const column = () => new Float64Array(size);
   const whole = () => new Int32Array(size);
   const [tick, at, seconds, depth] = [column(), column(), column(), column()];
-  const [bar, beat, place] = [whole(), whole(), whole()];
+  const [bar, beat, place, phase] = [whole(), whole(), whole(), whole()];
   const masks = new Uint8Array(size);
   // A line that belongs to a grid that swings is swung, whatever else it belongs to: beats stay in any case.
   const swung12 = grids.reduce((mask, grid, i) => (swings(grid) ? mask | (1 << i) : mask), 0);
@@ -128,6 +142,7 @@ export function latticeOf(
       bar[k] = own.bar;
       beat[k] = beats + shape.beat[i]!;
       place[k] = shape.place[i]!;
+      phase[k] = shape.phase[i]!;
       depth[k] = shape.depth[i]!;
     }
     beats += shape.beats;
@@ -139,6 +154,7 @@ export function latticeOf(
   return {
     size,
     places: places.size,
+    phases: phases.size,
     tick: sorted(tick),
     at: sorted(at),
     seconds: sorted(seconds),
@@ -146,6 +162,7 @@ export function latticeOf(
     bar: sorted(bar),
     beat: sorted(beat),
     place: sorted(place),
+    phase: sorted(phase),
     grids: sorted(masks),
   };
 }

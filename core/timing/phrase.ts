@@ -57,8 +57,8 @@ const REACH = 1.25;
 
 /**
  * Sureness as the share of times that it is right. Sums alone are too sure of themselves, since what is believed of the
- * player is found from the same onsets. Slope and offset of the log odds come from `core/testing/players.ts` and were
- * checked on `sessionPlayers.ts` (J. Platt, "Probabilistic outputs for support vector machines", 1999).
+ * player is found from the same onsets. The log odds’ slopes and offset lie between those of `core/testing/players.ts`
+ * and `sessionPlayers.ts` (J. Platt, "Probabilistic outputs for support vector machines", 1999).
  */
 function calibrated(said: number): number {
   if (said >= 1) return 1;

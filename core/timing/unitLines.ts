@@ -82,18 +82,21 @@ function withDecided(lattice: Lattice, { tempo }: Clock, decided: readonly Ticks
     });
   };
   const like = (from: ArrayLike<number>) => column((row, before) => from[row.k >= 0 ? row.k : before]!);
+  const own = (from: ArrayLike<number>, added: number) => column((row) => (row.k >= 0 ? from[row.k]! : added));
   return {
     size: all.length,
     tick: Float64Array.from(all, (r) => r.tick),
     at: Float64Array.from(all, (r) => r.at),
     seconds: Float64Array.from(all, (r) => secondsAt(tempo, r.at)),
     // Only notes that the player decided on can go to these lines.
-    grids: Uint8Array.from(column((row) => (row.k >= 0 ? lattice.grids[row.k]! : 4))),
+    grids: Uint8Array.from(own(lattice.grids, 4)),
     bar: Int32Array.from(like(lattice.bar)),
     beat: Int32Array.from(like(lattice.beat)),
-    place: Int32Array.from(column((row) => (row.k >= 0 ? lattice.place[row.k]! : lattice.places))),
+    place: Int32Array.from(own(lattice.place, lattice.places)),
     places: lattice.places + 1,
-    depth: Float64Array.from(column((row) => (row.k >= 0 ? lattice.depth[row.k]! : 5))),
+    phase: Int32Array.from(own(lattice.phase, lattice.phases)),
+    phases: lattice.phases + 1,
+    depth: Float64Array.from(own(lattice.depth, 5)),
   };
 }
 

@@ -2,7 +2,7 @@ import type { Seconds } from '../../time/units';
 import { likelihoods } from './likelihoods';
 import { FAR, ownCosts, SLIP, type Belief, type Fadings, type Work } from './model';
 import { useOf } from './lineUse';
-import { phasesOf, stepsOf, stepsTable } from './rhythmSteps';
+import { stepCosts, stepsTable } from './rhythmSteps';
 
 /** Prior standard deviation of the looseness, and the least and most that are believed. */
 export const NOISE: Seconds = 0.016;
@@ -115,12 +115,11 @@ export function beliefOf(work: Work, chosen: Int32Array, rolled: Uint8Array, bef
   return { ...next, ...usedBy(work, next) };
 }
 
-/** Expected use of each line: every onset counts by how likely it belongs there. */
+/** Expected use of each line, and steps between them: every onset counts by how likely it belongs there. */
 export function usedBy(work: Work, belief: Belief): Pick<Belief, 'use' | 'steps'> {
   const { first, line } = work.all;
-  const phases = phasesOf(work.lines);
-  const taken = stepsTable(phases);
-  const likely = likelihoods(work, ownCosts(work, belief), belief, { phases, taken });
+  const taken = stepsTable(work.lines);
+  const likely = likelihoods(work, ownCosts(work, belief), belief, taken);
   const unstruck = new Float64Array(work.lines.size).fill(1);
   for (let i = 0; i < work.at.length; i += 1) {
     let total = 0;
@@ -129,5 +128,5 @@ export function usedBy(work: Work, belief: Belief): Pick<Belief, 'use' | 'steps'
   }
   const struck = unstruck.map((u) => 1 - u);
   const use = useOf(work.lines, struck);
-  return { use, steps: stepsOf(work.lines, phases, taken, struck, use) };
+  return { use, steps: stepCosts(work.lines, taken, struck, use) };
 }

@@ -1,15 +1,15 @@
-import { ROLLS, stepCost, SWITCHES, SWITCHES_WITHIN, type Belief, type Work } from './model';
-import { stepAt, type Phases } from './rhythmSteps';
+import { ROLLS, SWITCHES, SWITCHES_WITHIN, type Belief, type Work } from './model';
+import { stepAt } from './rhythmSteps';
 
 /**
  * Posterior of each candidate over all paths, by forward and backward sums.
- * @param count receives the expected number of each step between lines
+ * @param taken receives the expected number of each step between lines
  */
 export function likelihoods(
   { at, meets, rolls, lines, all }: Work,
   own: Float64Array,
   { use, steps }: Belief,
-  count?: { readonly phases: Phases; readonly taken: Float64Array },
+  taken?: Float64Array,
 ): Float64Array {
   const { first, line, grid, grace } = all;
   const n = at.length;
@@ -18,6 +18,7 @@ export function likelihoods(
   const weight = own.map((cost) => Math.exp(-cost));
   // The cost of a line's use counts once, whatever meets there.
   const unused = use.map((cost) => Math.exp(cost));
+  const stepWeight = steps?.map((cost) => Math.exp(-cost));
   const [within, between, roll] = [Math.exp(-SWITCHES_WITHIN), Math.exp(-SWITCHES), Math.exp(-ROLLS)];
   /** Log weight of going from one candidate to the next. */
   const step = (i: number, p: number, c: number, meeting: number): number => {
@@ -25,7 +26,8 @@ export function likelihoods(
     const b = line[c]!;
     if (a > b || (grace[p] && a !== b)) return 0;
     let w = weight[c]!;
-    if (steps && b > a) w *= Math.exp(-stepCost(lines, steps, a, b));
+    const taking = stepWeight ? stepAt(lines, a, b) : -1;
+    if (taking >= 0) w *= stepWeight![taking]!;
     if (a === b && !grace[p] && !grace[c]) {
       w *= meeting * unused[b]!;
       if (rolls[i]) w += roll;
@@ -57,18 +59,18 @@ export function likelihoods(
     }
     even(behind, i);
   }
-  for (let i = 1; count && i < n; i += 1) {
+  for (let i = 1; taken && i < n; i += 1) {
     const meeting = Math.exp(-meets[i]!);
     const pairs: [at: number, weight: number][] = [];
     let total = 0;
     for (let p = first[i - 1]!; p < first[i]!; p += 1)
       for (let c = first[i]!; c < first[i + 1]!; c += 1) {
         const w = ahead[p]! * step(i, p, c, meeting) * behind[c]!;
-        const at = line[c]! > line[p]! ? stepAt(lines, count.phases, line[p]!, line[c]!) : -1;
+        const at = stepAt(lines, line[p]!, line[c]!);
         total += w;
         if (at >= 0) pairs.push([at, w]);
       }
-    if (total > 0) for (const [at, w] of pairs) count.taken[at]! += w / total;
+    if (total > 0) for (const [at, w] of pairs) taken[at]! += w / total;
   }
   return ahead.map((a, c) => a * behind[c]!);
 }

@@ -1,7 +1,7 @@
 import type { Seconds } from '../../time/units';
 import type { Candidates } from './candidates';
 import type { Lattice } from '../lattice';
-import { stepAt, type RhythmSteps } from './rhythmSteps';
+import { stepAt } from './rhythmSteps';
 
 /** Drift of more than so many prior standard deviations is hardly believed: it would be another line. */
 export const FAR = 1.65;
@@ -54,8 +54,8 @@ export interface Belief {
   readonly lean: Float64Array;
   /** Use by line. */
   readonly use: Float64Array;
-  /** Steps of the rhythm; null while nothing is known of them. */
-  readonly steps: RhythmSteps | null;
+  /** Cost of each step of the rhythm (`rhythmSteps.ts`); null while nothing is known of them. */
+  readonly steps: Float64Array | null;
 }
 
 /**
@@ -90,8 +90,7 @@ export const switchCost = ({ beat, depth }: Lattice, from: number, to: number): 
   beat[from] === beat[to] && depth[to] !== 0 ? SWITCHES_WITHIN : SWITCHES;
 
 /** Cost of a step of the rhythm between two lines. */
-export function stepCost(lines: Lattice, steps: RhythmSteps | null, from: number, to: number): number {
-  if (!steps || to <= from) return 0;
-  const at = stepAt(lines, steps, from, to);
-  return at < 0 ? 0 : steps.cost[at]!;
+export function stepCost(lines: Lattice, steps: Float64Array | null, from: number, to: number): number {
+  const at = steps ? stepAt(lines, from, to) : -1;
+  return at < 0 ? 0 : steps![at]!;
 }
