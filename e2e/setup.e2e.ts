@@ -314,10 +314,10 @@ describe('practice speed', () => {
     const { page, context, time } = await openTimed(on.browser, on.server.address, `/songs/${id}/set-up`);
     await bringIn(page, [wavOfBeats('Mix.wav', steadyBeats(200, 16), 6)]);
     await kept(id, (s) => s.document.backings.length === 1);
-    await page.getByRole('button', { name: 'Practice speed: 100%' }).click();
-    await page.getByRole('button', { name: '50%' }).click();
-    await page.keyboard.press('Escape');
     await page.keyboard.press('Shift+Digit3');
+    await page.getByRole('region', { name: 'The brief' }).waitFor();
+    for (let i = 0; i < 5; i += 1) await page.keyboard.press('-');
+    await footplate(page).getByRole('button', { name: 'Practice speed: 50%' }).waitFor();
     expect(await page.getByRole('region', { name: 'The brief' }).innerText()).toContain(
       'Count 1 bar at 50% speed, then record',
     );
