@@ -58,6 +58,19 @@ function watchErrors(page: Page, errors: string[]): void {
 export const settled = (page: Page): Promise<unknown> =>
   page.evaluate('new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done))))');
 
+/** `tallKettle`: the page's stores, for what no screen shows: the anchor of the clocks, the engine, the Bench. */
+const INSIDES = `{
+  const store = (id) => document.querySelector('#__nuxt').__vue_app__.config.globalProperties.$pinia._s.get(id);
+  window.tallKettle = {
+    get bench() { return store('keyboards').bench; },
+    get lookBack() { return store('lookback'); },
+    engine: () => store('sound').engine,
+    anchor: () => store('roll').anchorNow(),
+    document: () => store('song').document,
+    revision: () => store('song').revision,
+  };
+}`;
+
 /** Opens a page whose errors and requests are collected. */
 export async function open(
   browser: Browser,
@@ -68,6 +81,7 @@ export async function open(
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, baseURL: address });
   // Long timeouts, as the machine may be busy.
   context.setDefaultTimeout(PATIENCE_MS);
+  await context.addInitScript(INSIDES);
   await init?.(context);
   const page = await context.newPage();
   const outside: string[] = [];

@@ -17,6 +17,7 @@ import { kindOf, unpacked } from './clientFiles';
 import { Listener } from './listener';
 import { readPages } from './pages';
 import { useNotices } from '~/notices/notices';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { bringInBank } from '~/sound/bringInBank';
@@ -25,6 +26,7 @@ import { useSound } from '~/sound/sound';
 /** Facts of the backings beside the document: their waveforms, and the content of their MIDI tracks. */
 export const useBackings = defineStore('backings', () => {
   const song = useSong();
+  const openSong = useOpenSong();
   const sound = useSound();
   const reading = useReading();
   const notices = useNotices();
@@ -151,9 +153,9 @@ export const useBackings = defineStore('backings', () => {
 
   /** Adds text to the song's notes. Chord symbols in it become the written part of a song that has none. */
   function bringInText(text: string): void {
-    const opened = song.document!;
+    const opened = openSong.document;
     const notes = [opened.notes, text].filter(Boolean).join('\n');
-    song.run({ type: 'set song', to: { notes: notes.slice(0, LONGEST_NOTES) } });
+    openSong.setSong({ notes: notes.slice(0, LONGEST_NOTES) });
     const written = opened.written.length > 0 || !reading.maps ? [] : writtenFrom(text, formOf(opened, reading.maps));
     if (written.length === 0) return;
     song.run({ type: 'set written part', written: [...written] });
@@ -162,8 +164,8 @@ export const useBackings = defineStore('backings', () => {
 
   /** Adds pages to the client's sheet, in the order in which they arrive. Unreadable files are not sent. */
   async function bringInPages(file: File, isPdf: boolean): Promise<void> {
-    const { pages, systems } = await readPages(file, isPdf, song.document!.bars);
-    if (song.document!.sheet.pages.length + pages.length > MOST_SHEET_PAGES)
+    const { pages, systems } = await readPages(file, isPdf, openSong.document.bars);
+    if (openSong.document.sheet.pages.length + pages.length > MOST_SHEET_PAGES)
       throw new DamagedFile(`A sheet has at most ${MOST_SHEET_PAGES} pages.`);
     const { hash } = await sendBytes<{ hash: string }>('/api/audio', file);
     song.run({ type: 'add sheet pages', pages: pages.map((page) => ({ ...page, file: hash })), systems: [...systems] });

@@ -12,8 +12,8 @@ import { useBackings } from '~/backings/backings';
 import { useClientNotes } from '~/client/clientNotes';
 import { TOKENS } from '~/drawing/inks';
 import { onPaper, useCanvas } from '~/drawing/useCanvas';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
-import { useSong } from '~/song/song';
 import { useBriefSentence } from '~/transport/briefSentence';
 import { usePass } from '~/transport/pass';
 import { useRoll } from '~/transport/roll';
@@ -39,7 +39,7 @@ import { useChartPointer } from './useChartPointer';
 import { usePlayhead } from './usePlayhead';
 import { useRecentChange } from './useRecentChange';
 
-const song = useSong();
+const openSong = useOpenSong();
 const reading = useReading();
 const pass = usePass();
 const underWay = useOpenLayers();
@@ -63,8 +63,8 @@ const size = computed(() => ({
 }));
 
 const layout = computed(() => {
-  const { meter } = reading.maps!;
-  return layoutChart(sectionsOf(song.document!, meter), meter, size.value.width, size.value.height);
+  const { meter } = openSong.maps;
+  return layoutChart(sectionsOf(openSong.document, meter), meter, size.value.width, size.value.height);
 });
 const part = computed(() => reading.shown);
 const ink = computed(() => TOKENS[part.value?.ink ?? 'sea']);
@@ -86,9 +86,9 @@ const doubtful = computed(() => {
 });
 
 const previewWith = (dragging: TickRange | null, leadIn: Span | null = null): PassPreview => {
-  const opened = song.document!;
+  const opened = openSong.document;
   const asDragged = leadIn ? { ...opened, brief: { ...opened.brief, leadIn, leadInOn: true } } : opened;
-  return previewOf(asDragged, reading.maps!, part.value?.id, roll.playhead, dragging);
+  return previewOf(asDragged, openSong.maps, part.value?.id, roll.playhead, dragging);
 };
 const pointer = useChartPointer(paper, layout, previewWith);
 const { dragged, draggedLead, tailFrom, isNearTail, down, move, up, leave, key } = pointer;
@@ -111,7 +111,7 @@ const keys = computed<KeyRange>((known) => {
 /** Takes that are heard, each with its range; empty while it is one take alone. */
 const picked = computed((): readonly TakeRange[] => {
   const numbers = new Map(part.value?.takes.map((t) => [t.id, t.number]));
-  const heard = part.value ? heardIn(part.value, { from: 0, to: reading.maps!.end }) : [];
+  const heard = part.value ? heardIn(part.value, { from: 0, to: openSong.maps.end }) : [];
   const ranges = heard.flatMap((h) => (h.takeId ? [{ ...h, number: numbers.get(h.takeId) ?? 0 }] : []));
   return new Set(ranges.map((s) => s.takeId)).size > 1 ? ranges : [];
 });
@@ -121,14 +121,14 @@ const scrolled = ref(0);
 const inSight = computed(() => rowsInSight(layout.value, scrolled.value, height.value));
 
 function drawPaper(c: CanvasRenderingContext2D): void {
-  drawGrid(c, inSight.value, reading.maps!);
-  drawWaves(c, inSight.value, reading.maps!, song.document!.backings, backings.waves);
-  drawTakeNumbers(c, inSight.value, picked.value, song.document!.written.length > 0);
+  drawGrid(c, inSight.value, openSong.maps);
+  drawWaves(c, inSight.value, openSong.maps, openSong.document.backings, backings.waves);
+  drawTakeNumbers(c, inSight.value, picked.value, openSong.document.written.length > 0);
   drawNotes(c, inSight.value, gone.value, keys.value, TOKENS.pencil);
   drawNotes(c, inSight.value, come.value, keys.value, TOKENS.copperSoft, FRESH);
   drawNotes(c, inSight.value, standing.value, keys.value, ink.value);
   drawDoubts(c, inSight.value, doubtful.value, keys.value);
-  drawWritten(c, inSight.value, reading.written, reading.maps!);
+  drawWritten(c, inSight.value, reading.written, openSong.maps);
 }
 
 /** Red marks what the pass will replace, and nothing else. */
@@ -151,7 +151,7 @@ watch([canvas, inSight, size, () => width.value > 0], () => {
   if (!canvas.value || width.value === 0) return;
   if (!canvas.value.resize(size.value.width, size.value.height)) canvas.value.redraw();
 });
-const backingsDrawn = [() => song.document!.backings, () => backings.waves, () => reading.written];
+const backingsDrawn = [() => openSong.document.backings, () => backings.waves, () => reading.written];
 watch([line, picked, gone, come, ink, keys, replaced, doubtful, ...backingsDrawn], () => canvas.value?.redraw(0));
 watch([preview, tail, isNearTail, live, ink, keys, () => clientNotes.marks], () => canvas.value?.redraw(1));
 
@@ -165,9 +165,9 @@ function follow(row: ChartRow): void {
 usePlayhead(head, layout, follow);
 
 const described = computed(() => {
-  const { title, bars } = song.document!;
+  const { title, bars } = openSong.document;
   const { range } = preview.value;
-  const selected = range ? `, ${rangeWords(range, reading.maps!.meter)} selected` : '';
+  const selected = range ? `, ${rangeWords(range, openSong.maps.meter)} selected` : '';
   const notes = `${many(line.value.length, 'note')} of ${part.value?.name ?? 'no part'}`;
   const keyWords = 'Arrows move the playhead, Shift and arrows select bars, Escape deselects.';
   return `Chart of ${title}: ${many(bars, 'bar')}, ${notes}${selected}. ${keyWords}`;

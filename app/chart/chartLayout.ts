@@ -1,3 +1,4 @@
+import { firstIndex } from '~~/core/numbers';
 import { barStart, type MeterMap } from '~~/core/time/meter';
 import type { PlacedSection } from '~~/core/document/maps';
 import type { Ticks } from '~~/core/time/units';
@@ -89,14 +90,10 @@ export const rowsInSight = (layout: ChartLayout, top: number, height: number): C
 
 /** Bar that a tick lies in, from 1 to the song's last. */
 export function barOfTick({ starts }: ChartLayout, tick: Ticks): number {
-  let low = 0;
-  let high = starts.length - 2;
-  while (low < high) {
-    const middle = (low + high + 1) >> 1;
-    if (starts[middle]! <= tick) low = middle;
-    else high = middle - 1;
-  }
-  return low + 1;
+  return Math.max(
+    1,
+    firstIndex(starts.length - 1, (i) => starts[i]! > tick),
+  );
 }
 
 /** X of a tick in a row; ticks outside the row lie at its ends. */

@@ -6,8 +6,7 @@ import { rangeBetween } from '~~/core/recording/range';
 import { barAt, barStart } from '~~/core/time/meter';
 import type { TickRange, Ticks } from '~~/core/time/units';
 import type { Span } from '~~/core/vocabulary/modes';
-import { useReading } from '~/song/reading';
-import { useSong } from '~/song/song';
+import { useOpenSong } from '~/song/openSong';
 import { usePass } from '~/transport/pass';
 import { useRoll } from '~/transport/roll';
 import { useHands } from '~/transport/performAction';
@@ -42,8 +41,7 @@ export function useChartPointer(
   layout: ComputedRef<ChartLayout>,
   preview: (dragged: TickRange | null, leadIn?: Span | null) => PassPreview,
 ) {
-  const song = useSong();
-  const reading = useReading();
+  const openSong = useOpenSong();
   const session = useSession();
   const hands = useHands();
   const pass = usePass();
@@ -58,14 +56,14 @@ export function useChartPointer(
     const box = paper.value!.getBoundingClientRect();
     return [event.clientX - box.left, event.clientY - box.top];
   };
-  const between = (a: Ticks, b: Ticks): TickRange => rangeBetween(reading.maps!, song.document!.brief.snap, a, b);
+  const between = (a: Ticks, b: Ticks): TickRange => rangeBetween(openSong.maps, openSong.document.brief.snap, a, b);
 
   /** Section of a row. A click on its name selects it; a drag copies its bars to another place. */
   const sectionFrom = (firstBar: number): TickRange | undefined =>
-    sectionsOf(song.document!, reading.maps!.meter).find((s) => s.firstBar === firstBar);
+    sectionsOf(openSong.document, openSong.maps.meter).find((s) => s.firstBar === firstBar);
   /** Range as long as the section, from the bar at a place. */
   function sectionAt({ from, to }: TickRange, tick: Ticks): TickRange {
-    const { meter } = reading.maps!;
+    const { meter } = openSong.maps;
     const [first, bar] = [barAt(meter, from), barAt(meter, tick)];
     return { from: barStart(meter, bar), to: barStart(meter, bar + barAt(meter, to - 1) - first + 1) };
   }
@@ -75,7 +73,7 @@ export function useChartPointer(
   /** True while the pointer is over the handle of the in-bracket's tail. */
   const isNearTail = ref(false);
   const tailFrom = ({ range, edges, around, planned }: PassPreview): TickRange | null => {
-    if (!range || !edges.from || !planned || song.document!.brief.wait !== 'no') return null;
+    if (!range || !edges.from || !planned || openSong.document.brief.wait !== 'no') return null;
     return { from: around.find((lead) => lead.to === planned.from)?.from ?? planned.from, to: planned.from };
   };
   function atTail(x: number, y: number): boolean {
@@ -87,12 +85,12 @@ export function useChartPointer(
   }
   /** Lead-in from the bar line or beat nearest to a place. */
   function leadInTo(tick: Ticks): Span {
-    const { range } = song.document!.brief;
-    return leadInFrom(reading.maps!.meter, Math.min(snap(tick), range!.from), range!.from);
+    const { range } = openSong.document.brief;
+    return leadInFrom(openSong.maps.meter, Math.min(snap(tick), range!.from), range!.from);
   }
 
   function gripAt(x: number, y: number, reach: number): Grip | undefined {
-    if (atTail(x, y)) return { on: 'tail', tick: song.document!.brief.range!.from };
+    if (atTail(x, y)) return { on: 'tail', tick: openSong.document.brief.range!.from };
     const named = nameAtPoint(layout.value, x, y);
     const section = named && sectionFrom(named.firstBar);
     if (section) return { on: 'section', tick: section.from, section };
@@ -108,7 +106,7 @@ export function useChartPointer(
     const grip = gripAt(...pointOf(event), event.pointerType === 'touch' ? FINGER_REACH : EDGE_REACH);
     if (!grip) return;
     if (event.shiftKey && grip.on !== 'section') {
-      setRange(between(song.document!.brief.range?.from ?? roll.playhead, grip.tick));
+      setRange(between(openSong.document.brief.range?.from ?? roll.playhead, grip.tick));
       return;
     }
     pressed = { grip, x: event.clientX, y: event.clientY };
@@ -124,7 +122,7 @@ export function useChartPointer(
     if (!dragged.value && !draggedLead.value && far < DRAGS_FROM) return;
     const { grip } = pressed;
     const tick = tickAtPoint(layout.value, ...pointOf(event), true) ?? grip.tick;
-    const { range } = song.document!.brief;
+    const { range } = openSong.document.brief;
     if (grip.on === 'section') dragged.value = sectionAt(grip.section, tick);
     else if (grip.on === 'tail') draggedLead.value = leadInTo(tick);
     else if (grip.on === 'bars' || !range) dragged.value = between(grip.tick, tick);
@@ -141,9 +139,9 @@ export function useChartPointer(
     dragged.value = null;
     draggedLead.value = null;
     if (!grip) return;
-    const { meter } = reading.maps!;
+    const { meter } = openSong.maps;
     if (grip.on === 'tail') {
-      if (lead) song.run({ type: 'set brief', brief: { leadIn: lead, leadInOn: true } });
+      if (lead) openSong.setBrief({ leadIn: lead, leadInOn: true });
     } else if (grip.on === 'section') {
       if (!done) setRange(grip.section);
       // A section that is released where it was grabbed is not copied.
@@ -156,15 +154,15 @@ export function useChartPointer(
     isNearTail.value = false;
   };
 
-  const letGo = (): void => song.run({ type: 'set brief', brief: { range: null } });
+  const letGo = (): void => openSong.setBrief({ range: null });
 
   /** Extends the selected range by a bar at its end, or shortens it; without one, selects the playhead's bar. */
   function reachTo(by: 1 | -1): void {
-    const { meter } = reading.maps!;
-    const now = song.document!.brief.range;
+    const { meter } = openSong.maps;
+    const now = openSong.document.brief.range;
     const first = barAt(meter, now ? now.from : roll.playhead);
     const before = now ? barAt(meter, now.to - 1) : first - Math.max(0, by);
-    const last = Math.min(song.document!.bars, before + by);
+    const last = Math.min(openSong.document.bars, before + by);
     if (last < first) letGo();
     else setRange({ from: barStart(meter, first), to: barStart(meter, last + 1) });
   }

@@ -18,6 +18,7 @@ import { LONGEST_NOTE, MOST_NOTE_STRETCHES, MOST_NOTES } from '~~/core/vocabular
 import { many } from '~~/core/vocabulary/many';
 import { besideEachOther } from '~/drawing/noteMark';
 import { useLayers } from '~/song/layers';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useSession } from '~/transport/session';
@@ -36,6 +37,7 @@ export interface ShownNote {
 /** Notes on the open song, by the client and the player. */
 export const useClientNotes = defineStore('client notes', () => {
   const song = useSong();
+  const openSong = useOpenSong();
   const reading = useReading();
   const layers = useLayers();
   const session = useSession();
@@ -45,12 +47,12 @@ export const useClientNotes = defineStore('client notes', () => {
   const open = computed(() => all.value.filter((n) => !n.done).length);
 
   const form = computed(() => {
-    const { meter } = reading.maps!;
+    const { meter } = openSong.maps;
     const notes = [...reading.lines.values()].flatMap((line) => line.notes);
-    const bars = notes.length > 0 ? notes.map((n) => Math.max(1, barAt(meter, n.start))) : [1, song.document!.bars];
+    const bars = notes.length > 0 ? notes.map((n) => Math.max(1, barAt(meter, n.start))) : [1, openSong.document.bars];
     const last = bars.reduce((a, b) => Math.max(a, b), 1);
     const first = bars.reduce((a, b) => Math.min(a, b), last);
-    return formOf(song.document!, reading.maps!, { first, last: Math.min(last, song.document!.bars) });
+    return formOf(openSong.document, openSong.maps, { first, last: Math.min(last, openSong.document.bars) });
   });
   const canBe = (bars: readonly Bars[]): boolean => bars.length > 0 && bars.length <= MOST_NOTE_STRETCHES;
   const shown = computed((): ShownNote[] =>
@@ -71,15 +73,15 @@ export const useClientNotes = defineStore('client notes', () => {
   );
 
   const fingerprints = computed((): SongFingerprints => {
-    const opened = song.document!;
+    const opened = openSong.document;
     const parts = opened.parts.filter((p) => !p.away);
     const fingerprintOf = (part: (typeof parts)[number]) =>
-      partFingerprints(part, reading.lines.get(part.id)!, layers.closed, opened, reading.maps!);
+      partFingerprints(part, reading.lines.get(part.id)!, layers.closed, opened, openSong.maps);
     return new Map(parts.map((part) => [part.id, fingerprintOf(part)]));
   });
   const mayBe = (note: ClientNote): boolean => mayBeDone(note, fingerprints.value);
   const heardAt = (bars: readonly Bars[]): string =>
-    fingerprintOfBars(bars, fingerprintsThen(song.document!, fingerprints.value));
+    fingerprintOfBars(bars, fingerprintsThen(openSong.document, fingerprints.value));
 
   const linesOf = (text: string): readonly NoteLine[] => noteLines(text, form.value);
   /** Reason why lines cannot be added as notes; empty where they can. */
@@ -92,7 +94,7 @@ export const useClientNotes = defineStore('client notes', () => {
   }
   /** Adds lines as notes, each with its bars where they are certain. */
   function add(lines: readonly NoteLine[]): void {
-    const versions = Math.max(0, ...song.document!.parts.map((p) => p.handed?.version ?? 0));
+    const versions = Math.max(0, ...openSong.document.parts.map((p) => p.handed?.version ?? 0));
     const notes = newNotes(lines, form.value, versions || null, heardAt, () => crypto.randomUUID());
     song.run({ type: 'add client notes', notes });
   }
@@ -114,7 +116,7 @@ export const useClientNotes = defineStore('client notes', () => {
   /** Selects a note's bars, from its first to its last, and moves the playhead there. */
   function go({ bars }: ClientNote): void {
     if (!bars) return;
-    const { meter } = reading.maps!;
+    const { meter } = openSong.maps;
     const from = barStart(meter, bars[0]!.first);
     range.setRange({ from, to: barStart(meter, bars.at(-1)!.last + 1) });
     session.seek(from);

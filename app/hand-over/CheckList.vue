@@ -3,6 +3,7 @@ import { computed, ref } from 'vue';
 import type { Check } from '~~/core/handover/checks';
 import { thingsLeft } from '~~/core/handover/deliveryProgress';
 import { TOKENS } from '~/drawing/inks';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useSession } from '~/transport/session';
@@ -10,18 +11,19 @@ import { useDelivery } from './delivery';
 
 /** Checks for what a client would notice: go there, repair it, or accept it with a reason. */
 const song = useSong();
+const openSong = useOpenSong();
 const reading = useReading();
 const session = useSession();
 const out = useDelivery();
 
 const waving = ref<string | null>(null);
 const reason = ref('');
-const partOf = (check: Check) => song.document!.parts.find((p) => p.id === check.part);
+const partOf = (check: Check) => openSong.document.parts.find((p) => p.id === check.part);
 const path = ({ station, kind }: Check) =>
   `/songs/${encodeURIComponent(song.id!)}/${station}${kind === 'ear' ? '?page=Your ear' : ''}`;
 function go(check: Check): void {
   if (check.part) reading.shownId = check.part;
-  if (check.at !== null) session.seek(Math.max(0, Math.min(check.at, reading.maps!.end - 1)));
+  if (check.at !== null) session.seek(Math.max(0, Math.min(check.at, openSong.maps.end - 1)));
 }
 const mendWords = (check: Check): string | null => {
   if (check.kind === 'clipped') return `lower all files to ${out.clipped!.trimDb} dB`.replace('-', '−');

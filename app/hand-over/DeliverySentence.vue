@@ -21,17 +21,19 @@ import { keyInBar } from '~~/core/document/transposition';
 import { keyWords } from '~~/core/vocabulary/key';
 import { tuningWords } from '~~/core/vocabulary/tuning';
 import { withPunctuation } from '~/controls/phrasePunctuation';
+import { useOpenSong } from '~/song/openSong';
 import { useSong } from '~/song/song';
 import { useDelivery } from './delivery';
 
 /** Sentence of the delivery; each phrase opens what it names. */
 const song = useSong();
+const openSong = useOpenSong();
 const out = useDelivery();
 const now = computed(() => out.delivery);
 const set = (to: Partial<Delivery>) => void out.set(to);
 
-const sounding = computed(() => keyInBar(song.document!, 1));
-const parts = computed(() => atHand(song.document!.parts));
+const sounding = computed(() => keyInBar(openSong.document, 1));
+const parts = computed(() => atHand(openSong.document.parts));
 const once = computed(() => {
   if (out.which === 'all') return '';
   if (out.which === 'changed') return 'what changed';
@@ -68,8 +70,8 @@ const pattern = ref('');
 /** Example of a file's name, for the first part. */
 const namedBy = (names: string): string =>
   nameBy(names, {
-    ...{ job: song.job, song: song.document!.title, part: out.going[0]?.name ?? 'Piano', version: out.nextVersion },
-    tempo: `${Math.round(song.document!.tempo[0]!.bpm * 10) / 10} bpm`,
+    ...{ job: song.job, song: openSong.document.title, part: out.going[0]?.name ?? 'Piano', version: out.nextVersion },
+    tempo: `${Math.round(openSong.document.tempo[0]!.bpm * 10) / 10} bpm`,
     key: sounding.value ? keyWords(sounding.value) : '',
   });
 const example = computed(() => namedBy(pattern.value || now.value.names));
@@ -143,7 +145,7 @@ const trimItems = computed(() =>
               color="primary"
               density="compact"
               hide-details
-              :label="`The tuning at the head of each track: ${tuningWords(song.document!.tuning)}`"
+              :label="`The tuning at the head of each track: ${tuningWords(openSong.document.tuning)}`"
               @update:model-value="(on: unknown) => set({ tuned: on === true })"
             />
           </template>

@@ -7,6 +7,7 @@ import { standingFrom, standingWords } from '~~/core/handover/deliveryProgress';
 import { saveBytes } from '~/controls/save';
 import { TOKENS } from '~/drawing/inks';
 import { leftWords } from '~/notices/howFar';
+import { useOpenSong } from '~/song/openSong';
 import { useSong } from '~/song/song';
 import { useDelivery } from './delivery';
 import { useFileRows } from './useFileRows';
@@ -15,6 +16,7 @@ import { useRun } from './run';
 
 /** Station where files are checked, made, handed over and remembered. */
 const song = useSong();
+const openSong = useOpenSong();
 const out = useDelivery();
 const run = useRun();
 const { rows, midiBytes } = useFileRows();
@@ -25,7 +27,7 @@ watch(
   () => void out.load(),
 );
 /** Another window may have handed over meanwhile. */
-const handed = computed(() => Math.max(0, ...song.document!.parts.map((p) => p.handed?.version ?? 0)));
+const handed = computed(() => Math.max(0, ...openSong.document.parts.map((p) => p.handed?.version ?? 0)));
 watch(handed, (version) => {
   if (version > (out.versions.at(-1)?.number ?? 0)) void out.load();
 });
@@ -34,7 +36,7 @@ let madeOf = '';
 watch(
   () => run.run?.id,
   () => {
-    madeOf = run.run ? forClient(song.document!) : '';
+    madeOf = run.run ? forClient(openSong.document) : '';
   },
 );
 watch(
@@ -55,12 +57,12 @@ const left = computed(() => {
 const inkOf = (file: PlannedFile): string => {
   const alone = file.type === 'midi' && file.parts.length === 1 ? file.parts[0] : undefined;
   const id = file.type === 'audio' ? file.part : alone;
-  const part = song.document!.parts.find((p) => p.id === id);
+  const part = openSong.document.parts.find((p) => p.id === id);
   return part ? TOKENS[part.ink] : 'transparent';
 };
 const labelOf = (file: PlannedFile): string => {
   if (file.type !== 'midi') return file.name;
-  const part = song.document!.parts.find((p) => p.id === file.parts[0])!.name;
+  const part = openSong.document.parts.find((p) => p.id === file.parts[0])!.name;
   return (file.parts.length > 1 || out.delivery.midi === 'together' ? 'all' : part) + (file.played ? ' as played' : '');
 };
 /** Saves one MIDI file, to look at it before anything goes out. */

@@ -5,16 +5,16 @@ import { changedWords } from '~~/core/handover/changed';
 import { list } from '~~/core/handover/delivery';
 import type { Version } from '~~/core/handover/version';
 import { whenWords } from '~/controls/dateWords';
-import { useSong } from '~/song/song';
+import { useOpenSong } from '~/song/openSong';
 import { useDelivery } from './delivery';
 import { useRun } from './run';
 
 /** Versions that went out, with the changes since; each can be made again. */
-const song = useSong();
+const openSong = useOpenSong();
 const out = useDelivery();
 const run = useRun();
 const namesOf = ({ parts }: Version): string[] =>
-  parts.map((id) => song.document!.parts.find((p) => p.id === id)?.name ?? 'A part that is gone');
+  parts.map((id) => openSong.document.parts.find((p) => p.id === id)?.name ?? 'A part that is gone');
 const newestFirst = computed(() => [...out.versions].reverse());
 const since = computed(() => (out.changed ? changedWords(out.changed) : []));
 </script>

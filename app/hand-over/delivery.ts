@@ -12,6 +12,7 @@ import { askInTurn } from '~/api/inTurn';
 import { useSync } from '~/sync/sync';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useRun } from './run';
@@ -19,6 +20,7 @@ import { useRun } from './run';
 /** Delivery of the open song: its settings, open checks and earlier versions. */
 export const useDelivery = defineStore('delivery', () => {
   const song = useSong();
+  const openSong = useOpenSong();
   const reading = useReading();
   const layers = useLayers();
   const notices = useNotices();
@@ -50,7 +52,7 @@ export const useDelivery = defineStore('delivery', () => {
         ask<unknown>(`/api/jobs/${encodeURIComponent(jobId)}/delivery`),
         ask<Version[]>(path),
       ]);
-      const ids = song.document!.parts.map((p) => p.id);
+      const ids = openSong.document.parts.map((p) => p.id);
       const latest = await Promise.all(
         newestWith(out, ids).map(({ number }) => ask<StoredVersion>(`${path}/${number}`)),
       );
@@ -112,7 +114,7 @@ export const useDelivery = defineStore('delivery', () => {
   }
 
   const hasAny = (part: Part): boolean =>
-    hasSomething(part, reading.lines.get(part.id)!, layers.closed, song.document!, reading.maps!);
+    hasSomething(part, reading.lines.get(part.id)!, layers.closed, openSong.document, openSong.maps);
   const all = computed(() => (song.document ? partsWanted(song.document, delivery.value) : []));
   const played = computed(() => all.value.filter(hasAny));
   /** Changes in all delivered parts since the last version; null before the first. */

@@ -10,6 +10,7 @@ import { useSync } from '~/sync/sync';
 import { useLongWork } from '~/notices/longWork';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { writeIntoFolder } from './folder';
@@ -22,6 +23,7 @@ const PATIENCE: Milliseconds = 15_000;
 /** Files that the server makes, and handing them over. */
 export const useRun = defineStore('run', () => {
   const song = useSong();
+  const openSong = useOpenSong();
   const reading = useReading();
   const layers = useLayers();
   const sync = useSync();
@@ -121,13 +123,13 @@ export const useRun = defineStore('run', () => {
       const { run: handed, at } = await ask<{ run: Run; at: string }>(`${pathOf(now.id)}/handed`, {});
       run.value = handed;
       await reading.settled();
-      const maps = reading.maps!;
+      const maps = openSong.maps;
       const ids = new Set(handed.files.flatMap(({ file }) => partsOf(file)));
-      const parts = song
-        .document!.parts.filter((p) => ids.has(p.id))
+      const parts = openSong.document.parts
+        .filter((p) => ids.has(p.id))
         .map((p) => ({
           id: p.id,
-          bars: partFingerprints(p, reading.lines.get(p.id)!, layers.closed, song.document!, maps),
+          bars: partFingerprints(p, reading.lines.get(p.id)!, layers.closed, openSong.document, maps),
         }));
       song.run({ type: 'hand over', parts, version: handed.version, at });
       return true;
@@ -171,7 +173,7 @@ export const useRun = defineStore('run', () => {
     const files = now.files.map(({ file }, i) => ({ name: file.name, address: `${pathOf(now.id)}/files/${i}` }));
     writing.value = { done: 0, of: files.length };
     try {
-      const name = `${song.document!.title} - version ${now.version}`;
+      const name = `${openSong.document.title} - version ${now.version}`;
       const into = await writeIntoFolder(folder, name, files, stopping.signal, (done) => {
         writing.value = { done, of: files.length };
       });

@@ -6,8 +6,8 @@ import type { PlannedFile } from '~~/core/handover/files';
 import { midiSongOf } from '~~/core/handover/midi';
 import { clockWords, levelWords, sizeWords } from '~~/core/handover/sheets';
 import type { Run } from '~/api/api';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
-import { useSong } from '~/song/song';
 import { useDelivery } from './delivery';
 import { useRun } from './run';
 
@@ -30,7 +30,7 @@ const STEREO = 2;
 
 /** Files of the delivery, with lengths and sizes. */
 export function useFileRows() {
-  const song = useSong();
+  const openSong = useOpenSong();
   const reading = useReading();
   const out = useDelivery();
   const run = useRun();
@@ -39,16 +39,18 @@ export function useFileRows() {
   function midiBytes(file: PlannedFile): Uint8Array | null {
     const { resolution, markers, tuned } = out.delivery;
     if (file.type === 'tempo')
-      return writeMidiFile(midiSongOf(song.document!, [], reading.readTake, { resolution, markers }), { resolution });
+      return writeMidiFile(midiSongOf(openSong.document, [], reading.readTake, { resolution, markers }), {
+        resolution,
+      });
     if (file.type !== 'midi') return null;
-    const parts = file.parts.map((id) => song.document!.parts.find((p) => p.id === id)!);
+    const parts = file.parts.map((id) => openSong.document.parts.find((p) => p.id === id)!);
     const wish = { played: file.played, resolution, markers, tuned };
-    const made = midiSongOf(song.document!, parts, reading.readTake, wish);
+    const made = midiSongOf(openSong.document, parts, reading.readTake, wish);
     return writeMidiFile(made, { format: file.format, resolution });
   }
 
   function whatOf(file: PlannedFile): string {
-    const partOf = (id: string) => song.document!.parts.find((p) => p.id === id);
+    const partOf = (id: string) => openSong.document.parts.find((p) => p.id === id);
     const nameOf = (id: string) => partOf(id)?.name ?? '';
     const sound = (id: string) => (partOf(id)?.heardAs === 'recorded' ? `${nameOf(id)} as recorded` : nameOf(id));
     switch (file.type) {
@@ -77,7 +79,7 @@ export function useFileRows() {
   }
 
   function expected(file: PlannedFile): FileRow {
-    const { endSeconds } = reading.maps!;
+    const { endSeconds } = openSong.maps;
     const { rate, depth, ends } = out.delivery;
     const common = { file, what: whatOf(file), loudness: '', peak: '', clips: false };
     const midi = midiBytes(file);

@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import { useKeyboards } from './keyboards';
+import { useOpenSong } from '~/song/openSong';
 import { useSong } from '~/song/song';
 
 const keyboards = useKeyboards();
 const song = useSong();
+const openSong = useOpenSong();
 
 const wanted = computed(() => song.document?.brief.keyboard ?? null);
 const HELP: Readonly<Record<string, string>> = {
@@ -15,7 +17,7 @@ const HELP: Readonly<Record<string, string>> = {
   bench: 'A stand-in that plays the written part along with each pass.',
   midi: 'Plugged in.',
 };
-const choose = (keyboard: string | null) => song.run({ type: 'set brief', brief: { keyboard } });
+const choose = (keyboard: string | null) => openSong.setBrief({ keyboard });
 </script>
 
 <template>

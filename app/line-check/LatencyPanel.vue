@@ -8,6 +8,7 @@ import { shiftOf } from '~~/core/placement/place';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useLatency } from '~/sound/latency';
 import { useLineCheck } from './lineCheck';
+import { useOpenSong } from '~/song/openSong';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 
@@ -16,6 +17,7 @@ const latency = useLatency();
 const check = useLineCheck();
 const keyboards = useKeyboards();
 const song = useSong();
+const openSong = useOpenSong();
 const sound = useSound();
 onMounted(() => latency.look());
 
@@ -254,26 +256,20 @@ const described = computed(() => {
           >
         </ChoiceGroup>
         <ChoiceGroup label="The figure">
-          <Choice
-            :on="part.monitor === 'program'"
-            @click="song.run({ type: 'set part', part: part.id, to: { monitor: 'program' } })"
+          <Choice :on="part.monitor === 'program'" @click="openSong.setPart(part.id, { monitor: 'program' })"
             >I hear it through here</Choice
           >
-          <Choice
-            :on="part.monitor === 'keyboard'"
-            @click="song.run({ type: 'set part', part: part.id, to: { monitor: 'keyboard' } })"
+          <Choice :on="part.monitor === 'keyboard'" @click="openSong.setPart(part.id, { monitor: 'keyboard' })"
             >The keyboard sounds by itself</Choice
           >
           <Choice
             v-for="out in keyboards.outputs"
             :key="out.id"
             :on="part.monitor === 'output' && part.output === out.id"
-            @click="song.run({ type: 'set part', part: part.id, to: { monitor: 'output', output: out.id } })"
+            @click="openSong.setPart(part.id, { monitor: 'output', output: out.id })"
             >Through {{ out.name }}</Choice
           >
-          <Choice
-            :on="part.overLine"
-            @click="song.run({ type: 'set part', part: part.id, to: { overLine: !part.overLine } })"
+          <Choice :on="part.overLine" @click="openSong.setPart(part.id, { overLine: !part.overLine })"
             >Keep hearing the old take while I record</Choice
           >
         </ChoiceGroup>

@@ -3,13 +3,13 @@ import { decibelsFromGain } from '~~/core/time/units';
 import { computed, ref, watch } from 'vue';
 import { useLineCheck } from './lineCheck';
 import { useKeyboards } from '~/keyboards/keyboards';
-import { useSong } from '~/song/song';
+import { useOpenSong } from '~/song/openSong';
 import { useSound } from '~/sound/sound';
 
 /** Level check: peak, headroom and clipping of the loudest passage, and the gain it asks for. */
 const check = useLineCheck();
 const sound = useSound();
-const song = useSong();
+const openSong = useOpenSong();
 const keyboards = useKeyboards();
 
 /** Headroom above the loudest passage, for the part together with the backings. */
@@ -43,8 +43,7 @@ function begin(): void {
   began.value = true;
 }
 function take(): void {
-  if (check.part && suggestion.value !== null)
-    song.run({ type: 'set part', part: check.part.id, to: { gainDb: suggestion.value } });
+  if (check.part && suggestion.value !== null) openSong.setPart(check.part.id, { gainDb: suggestion.value });
   begin();
 }
 </script>

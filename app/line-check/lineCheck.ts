@@ -15,6 +15,7 @@ import { wordsOf } from '~/api/api';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useLatency } from '~/sound/latency';
 import { useNotices } from '~/notices/notices';
+import { useOpenSong } from '~/song/openSong';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { useMonitor } from '~/transport/monitor';
@@ -28,6 +29,7 @@ const INAUDIBLE_DB = -38;
 /** State of the links from the keys to the ears, the repair of each, and the two latency tests. */
 export const useLineCheck = defineStore('line check', () => {
   const song = useSong();
+  const openSong = useOpenSong();
   const pass = usePass();
   const sound = useSound();
   const keyboards = useKeyboards();
@@ -104,7 +106,7 @@ export const useLineCheck = defineStore('line check', () => {
       leftOut: keyboards.lastLeftOut,
       song: song.document !== null,
       parts: listeners.value.map((l) => l.part.name),
-      partHeard: listeners.value.every((l) => isAudible(l.part, song.document!)),
+      partHeard: listeners.value.every((l) => isAudible(l.part, openSong.document)),
       sound: sound.state,
       trouble: sound.trouble,
       tuning: song.document?.tuning ?? 0,
@@ -131,27 +133,26 @@ export const useLineCheck = defineStore('line check', () => {
       keyboards.lastLeftOut = null;
       if (id) void keyboards.change(id, { channel, range, leftOut });
     },
-    'let a part hear': () => song.run({ type: 'set brief', brief: { part: song.document?.parts[0]?.id ?? null } }),
+    'let a part hear': () => openSong.setBrief({ part: song.document?.parts[0]?.id ?? null }),
     'load the sounds': () => void sound.load(),
     'start the sound': () => void sound.engine?.resume(),
     'turn it up': () => {
-      if (part.value) song.run({ type: 'set part', part: part.value.id, to: { gainDb: USUAL_GAIN_DB } });
+      if (part.value) openSong.setPart(part.value.id, { gainDb: USUAL_GAIN_DB });
     },
     'let it be heard': () => letBeHeard(),
     'open a song': () => void router.push('/'),
   };
   function letBeHeard(): void {
     if (trouble.value?.id === 'backing') {
-      song.run({ type: 'set click', click: { when: 'always', gainDb: Math.max(-10, song.document!.click.gainDb) } });
+      openSong.setClick({ when: 'always', gainDb: Math.max(-10, openSong.document.click.gainDb) });
       return;
     }
     for (const other of song.document?.parts ?? [])
       if (other.solo && !listeners.value.some((l) => l.part.id === other.id))
-        song.run({ type: 'set part', part: other.id, to: { solo: false } });
+        openSong.setPart(other.id, { solo: false });
     for (const backing of song.document?.backings ?? [])
-      if (backing.solo) song.run({ type: 'set backing', backing: backing.id, to: { solo: false } });
-    for (const { part: silent } of listeners.value)
-      if (silent.muted) song.run({ type: 'set part', part: silent.id, to: { muted: false } });
+      if (backing.solo) openSong.setBacking(backing.id, { solo: false });
+    for (const { part: silent } of listeners.value) if (silent.muted) openSong.setPart(silent.id, { muted: false });
   }
   const mend = (what: Mend): void => MENDS[what]();
 

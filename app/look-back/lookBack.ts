@@ -30,6 +30,7 @@ import type { BufferFacts } from '~/sync/store';
 import { toOthers } from '~/sync/windows';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useTurn } from './holdingWindow';
@@ -53,6 +54,7 @@ const same = (a: Taking, b: Taking): boolean => a.by === b.by && a.from === b.fr
 /** Look-back: buffers everything the keyboards send, and keeps what the player asks for. */
 export const useLookBack = defineStore('lookback', () => {
   const song = useSong();
+  const openSong = useOpenSong();
   const reading = useReading();
   const layers = useLayers();
   const sync = useSync();
@@ -230,12 +232,12 @@ export const useLookBack = defineStore('lookback', () => {
   }
 
   const factsOf = (passage: Passage): KeepFacts => {
-    const { brief, parts, tempo } = song.document!;
+    const { brief, parts, tempo } = openSong.document;
     return {
       passage,
       before: controlsBefore(events, passage.events[0]!.seq),
       listenings: buffer.value.listenings,
-      maps: reading.maps!,
+      maps: openSong.maps,
       tempo,
       transposition: reading.transposition,
       placements: new Map(parts.map((p) => [p.id, p.placement])),
@@ -304,7 +306,7 @@ export const useLookBack = defineStore('lookback', () => {
     from: Ticks,
   ): boolean {
     const wall = performance.timeOrigin + performance.now();
-    const { kept, ...over } = placePhrase(factsOf(passage), song.document!, counted, placement, from, wall);
+    const { kept, ...over } = placePhrase(factsOf(passage), openSong.document, counted, placement, from, wall);
     return store([passage], [kept], over);
   }
 
@@ -327,7 +329,7 @@ export const useLookBack = defineStore('lookback', () => {
 
   /** Start of the bar at a tick, from bar 1 on. */
   const startBar = (tick: Ticks): Ticks => {
-    const { meter } = reading.maps!;
+    const { meter } = openSong.maps;
     return barStart(meter, Math.max(1, barAt(meter, tick)));
   };
 

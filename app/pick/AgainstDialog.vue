@@ -9,6 +9,7 @@ import { vFocus } from '~/controls/focus';
 import { keyRangeOf } from '~/chart/chartDrawing';
 import { TOKENS } from '~/drawing/inks';
 import { useCanvas } from '~/drawing/useCanvas';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { stationPath } from '~/shell/stations';
 import { useSong } from '~/song/song';
@@ -20,6 +21,7 @@ import { usePick } from './pick';
 const emit = defineEmits<{ close: [] }>();
 const pick = usePick();
 const reading = useReading();
+const openSong = useOpenSong();
 const session = useSession();
 const song = useSong();
 const router = useRouter();
@@ -36,7 +38,7 @@ const readOf = (take: Take) => ({ id: take.id, from: take.from, to: take.to, ...
 const mine = computed(() => readOf(pick.takeOf(ids.value.mine) ?? first));
 const other = computed(() => readOf(pick.takeOf(ids.value.other) ?? first));
 const differences = computed(() => {
-  const { tempo, meter } = reading.maps!;
+  const { tempo, meter } = openSong.maps;
   return differencesOf(mine.value, other.value, pick.shownRange, tempo, meter, tolerance.value);
 });
 const at = ref(-1);
@@ -54,7 +56,7 @@ const frame = computed((): LanesFrame => ({
 }));
 const canvas = useCanvas(host, [
   (c) =>
-    drawAgainst(c, frame.value, reading.maps!, Math.max(200, height.value), {
+    drawAgainst(c, frame.value, openSong.maps, Math.max(200, height.value), {
       mine: mine.value.notes,
       other: other.value.notes,
       ink: TOKENS[pick.part!.ink],
@@ -72,7 +74,7 @@ function go(index: number): void {
   document.getElementById(`difference-${index}`)?.scrollIntoView({ block: 'nearest' });
 }
 function listen(difference: Difference, takeId: string): void {
-  const { meter } = reading.maps!;
+  const { meter } = openSong.maps;
   pick.hear({ takeId, range: null });
   session.seek(Math.max(0, difference.at - meterAt(meter, difference.at).ticksPerBar / 2));
   void session.playFromHere();
@@ -127,7 +129,7 @@ function leave(): void {
         <p v-if="differences.length === 0" class="quiet">Nothing differs here by more than that.</p>
         <ul>
           <li v-for="(d, i) in differences" :id="`difference-${i}`" :key="i" :class="{ shown: i === at }">
-            <button class="row" @click="go(i)">{{ differenceWords(d, reading.maps!.meter) }}</button>
+            <button class="row" @click="go(i)">{{ differenceWords(d, openSong.maps.meter) }}</button>
             <span v-if="i === at" class="choices">
               <v-btn size="x-small" @click="listen(d, ids.mine)">Hear it</v-btn>
               <v-btn size="x-small" @click="listen(d, ids.other)">Hear the other</v-btn>

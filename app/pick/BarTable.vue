@@ -3,12 +3,14 @@ import { computed } from 'vue';
 import { FEWEST_TAKES, type Slip, type TakeBar } from '~~/core/picking/compare';
 import { slipWords } from '~~/core/picking/suggest';
 import { inRange } from '~~/core/time/units';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { usePick } from './pick';
 
 /** Table of the takes in the bar at the cursor. */
 const pick = usePick();
 const reading = useReading();
+const openSong = useOpenSong();
 
 const KINDS: Readonly<Record<Slip['kind'], string>> = {
   missing: 'missed',
@@ -61,7 +63,7 @@ const rows = computed(() => {
         spread: facts.spread === null ? '' : `±${Math.round(facts.spread)} ms`,
         touch: velocities.length ? `${Math.round(mean)} ±${Math.round(uneven)}` : '',
         slips: counts(facts.slips) || otherWay(facts),
-        says: facts.slips.map((s) => slipWords(s, reading.maps!.meter)).join('; '),
+        says: facts.slips.map((s) => slipWords(s, openSong.maps.meter)).join('; '),
       },
     ];
   });

@@ -6,12 +6,14 @@ import { wordsOf } from '~/api/api';
 import { vHint } from '~/controls/hint';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
+import { useOpenSong } from '~/song/openSong';
 import { useSong } from '~/song/song';
 import { usePick } from './pick';
 
 /** Import of a MIDI file as a take of the shown part, for comparing what a client sends back. */
 const pick = usePick();
 const song = useSong();
+const openSong = useOpenSong();
 const layers = useLayers();
 const notices = useNotices();
 const picker = ref<HTMLInputElement | null>(null);
@@ -34,11 +36,11 @@ function take(from: OfferedFile, track: number): void {
   offered.value = null;
   const part = pick.part;
   if (!part) return;
-  const layer = layerOfTrack(from, track, part, song.document!, () => crypto.randomUUID(), new Date().toISOString());
+  const layer = layerOfTrack(from, track, part, openSong.document, () => crypto.randomUUID(), new Date().toISOString());
   layers.store([{ layer, mode: 'new take' }]);
   const { header, closing } = layer;
   song.run({ type: 'bring in take', part: part.id, header, range: closing.range, at: header.startedAt });
-  const made = song.document!.parts.find((p) => p.id === part.id)!.takes.at(-1)!;
+  const made = openSong.document.parts.find((p) => p.id === part.id)!.takes.at(-1)!;
   notices.say(`${from.name} is take ${made.number} of ${part.name}, on the song’s bars.`, 'plain');
 }
 </script>

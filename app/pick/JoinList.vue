@@ -3,16 +3,16 @@ import { computed, watch } from 'vue';
 import { findingWords, placeWords, type JoinState } from '~~/core/picking/joins';
 import { meterAt } from '~~/core/time/meter';
 import type { Ticks } from '~~/core/time/units';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { useSession } from '~/transport/session';
 import { usePick } from './pick';
 
 /** Joins in the range, with what was found at each and the repairs. */
 const pick = usePick();
-const reading = useReading();
+const openSong = useOpenSong();
 const session = useSession();
 const active = defineModel<Ticks | null>({ required: true });
-const meter = computed(() => reading.maps!.meter);
+const meter = computed(() => openSong.maps.meter);
 const WORDS = { clean: 'clean', mended: 'mended', passed: 'good by ear', open: 'wants a look' } as const;
 const joins = computed(() => pick.joinsHere);
 const shown = computed(() => joins.value.find((j) => j.at === active.value) ?? null);

@@ -6,15 +6,15 @@ import { atHand } from '~~/core/document/part';
 import { rangeWords } from '~~/core/time/words';
 import { inRange, type TickRange } from '~~/core/time/units';
 import { TOKENS } from '~/drawing/inks';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
-import { useSong } from '~/song/song';
 import { useSession } from '~/transport/session';
 import { useRoll } from '~/transport/roll';
 import { usePick } from './pick';
 
 /** Sentence of the takes that the part consists of in the shown range; each phrase opens what it names. */
 const pick = usePick();
-const song = useSong();
+const openSong = useOpenSong();
 const reading = useReading();
 const session = useSession();
 const roll = useRoll();
@@ -22,9 +22,9 @@ const emit = defineEmits<{ joins: [] }>();
 /** Number of passages up to which each is named; more are counted. */
 const MOST_TOLD = 6;
 
-const meter = computed(() => reading.maps!.meter);
+const meter = computed(() => openSong.maps.meter);
 const named = computed(() => pick.sections.filter((s) => s.name));
-const selection = computed(() => song.document!.brief.range);
+const selection = computed(() => openSong.document.brief.range);
 const isShown = (r: TickRange) => r.from === pick.shownRange.from && r.to === pick.shownRange.to;
 const rangeName = computed(() => {
   const section = named.value.find(isShown);
@@ -60,7 +60,7 @@ const others = (h: TickRange) => pick.there.filter((t) => t.from < h.to && t.to 
           <v-card role="dialog" aria-label="Parts"
             ><v-list density="compact">
               <v-list-item
-                v-for="p in atHand(song.document!.parts)"
+                v-for="p in atHand(openSong.document.parts)"
                 :key="p.id"
                 :title="p.name"
                 :active="p.id === pick.part.id"

@@ -4,7 +4,7 @@ import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue';
 import { laneWords } from '~~/core/recording/brief';
 import { laneOf } from '~~/core/performance/controls';
 import { useShortcuts } from '~/shell/useShortcuts';
-import { useSong } from '~/song/song';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { vHint } from '~/controls/hint';
@@ -22,7 +22,7 @@ import { ORDERS, usePick } from './pick';
 
 /** Station where the best take of each bar is picked. */
 const pick = usePick();
-const song = useSong();
+const openSong = useOpenSong();
 const reading = useReading();
 const keyboards = useKeyboards();
 const pass = usePass();
@@ -58,7 +58,7 @@ useShortcuts(
 /** Sets the brief's loop to the shown range. */
 function goRound(): void {
   const range = { from: pick.shownRange.from, to: pick.shownRange.to };
-  song.run({ type: 'set brief', brief: { range, punchIn: true, punchOut: true, loop: true } });
+  openSong.setBrief({ range, punchIn: true, punchOut: true, loop: true });
   session.seek(range.from);
   void session.playFromHere();
 }

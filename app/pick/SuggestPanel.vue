@@ -2,16 +2,16 @@
 import { computed, ref } from 'vue';
 import { isWorthSuggesting, whyWords, type Suggested } from '~~/core/picking/suggest';
 import { rangeWords } from '~~/core/time/words';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { useSession } from '~/transport/session';
 import { usePick } from './pick';
 
 /** Comp that is suggested from the takes: a reason for each range, and buttons to accept or leave it. */
 const pick = usePick();
-const reading = useReading();
+const openSong = useOpenSong();
 const session = useSession();
 const asked = ref(false);
-const meter = computed(() => reading.maps!.meter);
+const meter = computed(() => openSong.maps.meter);
 const worth = computed(() => isWorthSuggesting(pick.part?.takes ?? []));
 const isHeard = ({ from, to, takeId }: Suggested) =>
   pick.part!.comp.some((p) => p.takeId === takeId && p.from <= from && p.to >= to);

@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue';
 import { MARKS, type Take } from '~~/core/document/take';
 import { useLayers } from '~/song/layers';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { usePartRoom } from '~/song/partRoom';
 import { useSong } from '~/song/song';
 import { useNotices } from '~/notices/notices';
@@ -14,20 +14,20 @@ import { usePick } from './pick';
 const props = defineProps<{ take: Take; atCursor: boolean }>();
 const pick = usePick();
 const song = useSong();
+const openSong = useOpenSong();
 const { hasRoom } = usePartRoom();
 const layers = useLayers();
-const reading = useReading();
 const notices = useNotices();
 const open = ref(false);
 const part = computed(() => pick.part!);
 
 const title = computed(() => props.take.name || `Take ${props.take.number}`);
-const origin = computed(() => originWords(props.take, layers.closed, layers.modes, song.document!));
+const origin = computed(() => originWords(props.take, layers.closed, layers.modes, openSong.document));
 const spread = computed(() => {
   const ms = pick.spread(props.take);
   return ms === null ? '' : `±${Math.round(ms)} ms`;
 });
-const bars = computed(() => barsWords(props.take, reading.maps!.meter));
+const bars = computed(() => barsWords(props.take, openSong.maps.meter));
 const set = (to: Partial<Pick<Take, 'name' | 'note' | 'mark'>>) =>
   song.run({ type: 'set take', part: part.value.id, take: props.take.id, to });
 
@@ -36,7 +36,7 @@ function run(type: 'delete take' | 'keep only take', words: string): void {
   song.run({ type, part: part.value.id, take: props.take.id });
   notices.say(words, 'plain');
 }
-const others = computed(() => song.document!.parts.filter((p) => p.id !== part.value.id && !p.away));
+const others = computed(() => openSong.document.parts.filter((p) => p.id !== part.value.id && !p.away));
 function bring(to: { part: string } | { id: string; name: string }, copy: boolean, where: string): void {
   open.value = false;
   const number = props.take.number;

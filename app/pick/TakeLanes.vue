@@ -9,6 +9,7 @@ import { useClientNotes } from '~/client/clientNotes';
 import { TOKENS } from '~/drawing/inks';
 import { usePictures } from '~/drawing/usePictures';
 import { useScrolledCanvas } from '~/drawing/useScrolledCanvas';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { usePass } from '~/transport/pass';
 import { useRoll } from '~/transport/roll';
@@ -35,6 +36,7 @@ import TakeLabel from './TakeLabel.vue';
 /** Lanes: the line that is heard, and below it each take in the range, with bars aligned. */
 const pick = usePick();
 const reading = useReading();
+const openSong = useOpenSong();
 const roll = useRoll();
 const pass = usePass();
 const session = useSession();
@@ -87,7 +89,7 @@ const marks = () => clientNotes.marks;
 const drawn = [frame, lanes, lineNotes, ink, ranges, () => pick.joinsHere, () => pick.cursor, () => pick.target];
 follow([...drawn, active, marks], (c) => {
   const [from, to] = [scrolled.value, scrolled.value + height.value];
-  const maps = reading.maps!;
+  const maps = openSong.maps;
   const size = { width: frame.value.width, height: LANE_HEIGHT };
   if (from < TOP) {
     const line = [lineNotes.value, ink.value, ranges.value, pick.joinsHere, active.value] as const;
@@ -135,7 +137,7 @@ const placeOf = (event: PointerEvent) => {
 const joinNear = (x: number, lane: number | undefined) =>
   lane === undefined ? undefined : pick.joinsHere.find((j) => Math.abs(laneX(frame.value, j.at) - x) <= NEAR);
 const barOf = (tick: Ticks): number =>
-  Math.max(pick.bars[0]!, Math.min(pick.bars.at(-1)!, barAt(reading.maps!.meter, tick)));
+  Math.max(pick.bars[0]!, Math.min(pick.bars.at(-1)!, barAt(openSong.maps.meter, tick)));
 
 function down(event: PointerEvent): void {
   const { x, y, lane, tick } = placeOf(event);
@@ -226,7 +228,7 @@ function reveal(): void {
 
 const described = computed(() => {
   const take = pick.atCursor;
-  const { meter } = reading.maps!;
+  const { meter } = openSong.maps;
   const name = pick.part?.name ?? 'no part';
   if (!take) return `Takes of ${name}, ${rangeWords(pick.shownRange, meter)}: none.`;
   const slips = pick.known?.comparison.bars.get(take.id)?.get(pick.cursor.bar)?.slips.length ?? 0;

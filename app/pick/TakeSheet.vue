@@ -3,20 +3,20 @@ import { computed, ref } from 'vue';
 import { takeSheet, takeSheetText } from '~~/core/picking/sheet';
 import { saveBytes } from '~/controls/save';
 import { useLayers } from '~/song/layers';
-import { useReading } from '~/song/reading';
-import { useSong } from '~/song/song';
+import { useOpenSong } from '~/song/openSong';
 import { originWords } from './origin';
 import { usePick } from './pick';
 
 /** List of all takes of the part, to read, filter and save as text. */
 const emit = defineEmits<{ close: [] }>();
 const pick = usePick();
-const reading = useReading();
+const openSong = useOpenSong();
 const layers = useLayers();
-const song = useSong();
 const filter = ref('');
 const all = computed(() =>
-  takeSheet(pick.part!, reading.maps!.meter, (take) => originWords(take, layers.closed, layers.modes, song.document!)),
+  takeSheet(pick.part!, openSong.maps.meter, (take) =>
+    originWords(take, layers.closed, layers.modes, openSong.document),
+  ),
 );
 const rows = computed(() => {
   const wanted = filter.value.trim().toLowerCase();

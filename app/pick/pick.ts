@@ -17,6 +17,7 @@ import { inRange, type Seconds, type TickRange, type Ticks } from '~~/core/time/
 import { nearestGridPoint } from '~~/core/timing/grid';
 import { useComp } from '~/song/comp';
 import { useLayers } from '~/song/layers';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { usePass } from '~/transport/pass';
@@ -36,6 +37,7 @@ export type Edges = 'bar' | 'beat' | 'free';
 /** State of picking: the range, what is heard, and what is selected. */
 export const usePick = defineStore('pick', () => {
   const song = useSong();
+  const openSong = useOpenSong();
   const reading = useReading();
   const layers = useLayers();
   const roll = useRoll();
@@ -45,7 +47,7 @@ export const usePick = defineStore('pick', () => {
   const open = ref(false);
 
   const part = computed(() => reading.shown);
-  const maps = computed(() => reading.maps!);
+  const maps = computed(() => openSong.maps);
   const takeOf = (id: string): Take | undefined => part.value?.takes.find((t) => t.id === id);
   const read = (id: string): Reading => {
     const take = takeOf(id);
@@ -54,7 +56,7 @@ export const usePick = defineStore('pick', () => {
   const numberOf = (id: string): string => String(takeOf(id)?.number ?? '?');
 
   // Range that is shown.
-  const sections = computed(() => sectionsOf(song.document!, maps.value.meter));
+  const sections = computed(() => sectionsOf(openSong.document, maps.value.meter));
   const chosen = shallowRef<TickRange | null>(null);
   const whole = computed((): TickRange => ({ from: 0, to: maps.value.end }));
   const shownRange = computed((): TickRange => {

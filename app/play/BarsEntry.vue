@@ -1,16 +1,14 @@
 <script setup lang="ts">
 import { computed, nextTick, onBeforeUnmount, ref, useTemplateRef, watch } from 'vue';
 import { typedBars } from '~~/core/recording/typedBars';
-import { useReading } from '~/song/reading';
-import { useSong } from '~/song/song';
+import { useOpenSong } from '~/song/openSong';
 import { useShortcuts } from '~/shell/useShortcuts';
 import { useBriefSentence } from '~/transport/briefSentence';
 import { usePass } from '~/transport/pass';
 import { useRange } from '~/transport/useRange';
 
 /** Entry of bars by typing anywhere on Play: a digit opens it, the chart shows the bars, Enter selects them. */
-const song = useSong();
-const reading = useReading();
+const openSong = useOpenSong();
 const pass = usePass();
 const sentence = useBriefSentence();
 const { setRange } = useRange();
@@ -18,7 +16,7 @@ const field = useTemplateRef<HTMLInputElement>('field');
 const text = ref<string | null>(null);
 
 watch(text, (now) => {
-  sentence.typed = now === null ? null : typedBars(reading.maps!.meter, song.document!.bars, now);
+  sentence.typed = now === null ? null : typedBars(openSong.maps.meter, openSong.document.bars, now);
 });
 
 onBeforeUnmount(() => {

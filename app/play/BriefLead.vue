@@ -8,16 +8,14 @@ import type { Span } from '~~/core/vocabulary/modes';
 import { lengthWords } from '~~/core/recording/brief';
 import { positionAt } from '~~/core/time/meter';
 import type { Brief } from '~~/core/document/brief';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { useRoll } from '~/transport/roll';
-import { useSong } from '~/song/song';
 
 /** Settings of how a pass begins and ends: count-off, wait, lead-in, lead-out, and the early allowance. */
-const song = useSong();
-const reading = useReading();
+const openSong = useOpenSong();
 const roll = useRoll();
-const brief = computed(() => song.document!.brief);
-const set = (to: Partial<Brief>) => song.run({ type: 'set brief', brief: to });
+const brief = computed(() => openSong.document.brief);
+const set = (to: Partial<Brief>) => openSong.setBrief(to);
 
 const COUNTS = [0, 1, 2, 3, 4];
 const BEATS = [1, 2, 3, 4];
@@ -40,9 +38,9 @@ const WAITS = [
 const setLeadIn = (leadIn: Span) =>
   set({ leadIn, leadInOn: brief.value.leadInOn || leadIn.count !== brief.value.leadIn.count });
 const leadInAt = computed(() => {
-  const { meter, end } = reading.maps!;
+  const { meter, end } = openSong.maps;
   const { from } = recordedRange(brief.value, roll.playhead, end);
-  const start = leadInStart(song.document!, meter, from);
+  const start = leadInStart(openSong.document, meter, from);
   return start < from ? positionAt(meter, start).bar : null;
 });
 </script>

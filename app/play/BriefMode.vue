@@ -4,16 +4,16 @@ import { laneWords, lengthWords } from '~~/core/recording/brief';
 import { MODES, type Mode } from '~~/core/vocabulary/modes';
 import { laneOf } from '~~/core/performance/controls';
 import type { Brief } from '~~/core/document/brief';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useKeyboards } from '~/keyboards/keyboards';
-import { useSong } from '~/song/song';
 
 /** Choice of what a pass does to existing notes. */
-const song = useSong();
+const openSong = useOpenSong();
 const reading = useReading();
 const keyboards = useKeyboards();
-const brief = computed(() => song.document!.brief);
-const set = (to: Partial<Brief>) => song.run({ type: 'set brief', brief: to });
+const brief = computed(() => openSong.document.brief);
+const set = (to: Partial<Brief>) => openSong.setBrief(to);
 
 const SAYS: Readonly<Record<Mode, string>> = {
   'new take': 'A take of its own, heard in these bars at once. The other takes stay as they are.',
@@ -31,7 +31,7 @@ const lanes = computed(() => [
     'control 64',
     'bend',
     'pressure',
-    ...song.document!.parts.flatMap((p) =>
+    ...openSong.document.parts.flatMap((p) =>
       p.id === brief.value.part ? (reading.lines.get(p.id)?.controls ?? []).map((c) => laneOf(c.message)) : [],
     ),
     ...(keyboards.lastLane ? [keyboards.lastLane] : []),

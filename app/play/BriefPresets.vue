@@ -3,32 +3,30 @@ import { computed } from 'vue';
 import { mdiBookmarkOutline } from '@mdi/js';
 import { presetOf, type Preset } from '~~/core/recording/presets';
 import { briefPhrases, shortBrief, type BriefControl } from '~~/core/recording/brief';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { useShortcuts } from '~/shell/useShortcuts';
 import { RECENT_KEYS, usePresets } from '~/transport/presets';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { keyWords } from '~/transport/actions';
 import { useKept } from '~/kept/kept';
-import { useSong } from '~/song/song';
 import NamedList from '~/kept/NamedList.vue';
 import { vHint } from '~/controls/hint';
 
 /** Presets of the brief by name, and the way back to a plain new take. */
-const song = useSong();
-const reading = useReading();
+const openSong = useOpenSong();
 const presets = usePresets();
 const kept = useKept();
 const keyboards = useKeyboards();
 const items = computed(() => {
-  const now = JSON.stringify(presetOf(song.document!.brief));
+  const now = JSON.stringify(presetOf(openSong.document.brief));
   return kept.presets.map(({ name, value }) => ({ name, on: JSON.stringify(value) === now }));
 });
 /** A preset in words, as it would be in this song. */
 const wordsOf = (way: Preset): string =>
   shortBrief(
     briefPhrases({
-      song: { ...song.document!, brief: { ...song.document!.brief, ...way } },
-      ...{ meter: reading.maps!.meter, end: reading.maps!.end, playhead: 0, keyboards: [] },
+      song: { ...openSong.document, brief: { ...openSong.document.brief, ...way } },
+      ...{ meter: openSong.maps.meter, end: openSong.maps.end, playhead: 0, keyboards: [] },
     })
       .filter(({ control }) => control && WAY.has(control))
       .map(({ text, control }) => ({ text, control: control! })),
@@ -68,7 +66,7 @@ const NONE =
         :none="NONE"
         :trouble="kept.unread"
         label="Keep the brief as"
-        :keep="(name) => kept.keepPreset(name, song.document!.brief)"
+        :keep="(name) => kept.keepPreset(name, openSong.document.brief)"
         @use="(name) => presets.recall(kept.presets.find((p) => p.name === name)!.value)"
         @forget="kept.forgetPreset"
       />

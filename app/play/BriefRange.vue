@@ -6,17 +6,15 @@ import { sectionsOf } from '~~/core/document/maps';
 import { positionAt } from '~~/core/time/meter';
 import { typedPlace } from '~~/core/recording/typedBars';
 import type { Brief } from '~~/core/document/brief';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { useRange } from '~/transport/useRange';
-import { useSong } from '~/song/song';
 
 /** Choice of the bars to record, and of a loop. */
-const song = useSong();
-const reading = useReading();
+const openSong = useOpenSong();
 const { setRange, setEdge, toggleLoop } = useRange();
-const brief = computed(() => song.document!.brief);
-const set = (to: Partial<Brief>) => song.run({ type: 'set brief', brief: to });
-const sections = computed(() => sectionsOf(song.document!, reading.maps!.meter).filter((s) => s.name));
+const brief = computed(() => openSong.document.brief);
+const set = (to: Partial<Brief>) => openSong.setBrief(to);
+const sections = computed(() => sectionsOf(openSong.document, openSong.maps.meter).filter((s) => s.name));
 const wrong = ref('');
 
 const LAP_WORDS: Readonly<Record<LapPolicy, string>> = {
@@ -29,7 +27,7 @@ const LAP_WORDS: Readonly<Record<LapPolicy, string>> = {
 };
 
 function typed(which: 'from' | 'to', text: string): void {
-  const tick = typedPlace(reading.maps!.meter, song.document!.bars, which, text);
+  const tick = typedPlace(openSong.maps.meter, openSong.document.bars, which, text);
   wrong.value = '';
   if (tick === null) {
     wrong.value = [
@@ -41,7 +39,7 @@ function typed(which: 'from' | 'to', text: string): void {
   setEdge(which, tick);
 }
 const shown = computed(() => {
-  const { meter } = reading.maps!;
+  const { meter } = openSong.maps;
   const { range } = brief.value;
   if (!range) return { from: '', to: '' };
   const words = (tick: number, end: boolean) => {
@@ -100,7 +98,7 @@ const shown = computed(() => {
         :key="s.firstBar"
         :on="brief.range?.from === s.from && brief.range?.to === s.to && brief.punchIn && brief.punchOut"
         @click="setRange(s)"
-        >{{ s.name }}, {{ rangeWords(s, reading.maps!.meter) }}</Choice
+        >{{ s.name }}, {{ rangeWords(s, openSong.maps.meter) }}</Choice
       >
       <Choice
         :on="!brief.range || (!brief.punchIn && !brief.punchOut)"

@@ -9,7 +9,7 @@ import { modeOf } from '~~/core/recording/outcome';
 import type { Brief } from '~~/core/document/brief';
 import { USUAL, type Recipe } from '~~/core/timing/recipe';
 import { usePass } from '~/transport/pass';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { TOKENS } from '~/drawing/inks';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useInputs } from '~/sound/inputs';
@@ -24,10 +24,10 @@ import { withPunctuation } from '~/controls/phrasePunctuation';
 import { vHint } from '~/controls/hint';
 
 const song = useSong();
+const openSong = useOpenSong();
 
 const pass = usePass();
 
-const reading = useReading();
 const session = useSession();
 const keyboards = useKeyboards();
 const check = useLineCheck();
@@ -48,12 +48,12 @@ const phrases = computed(() => {
 });
 // A missing input is reported before anything is recorded.
 onMounted(() => {
-  if (song.document!.parts.some((p) => p.input)) void inputs.look(false);
+  if (openSong.document.parts.some((p) => p.input)) void inputs.look(false);
 });
-const brief = computed(() => song.document!.brief);
-const several = computed(() => listenersOf(song.document!).length > 1);
-const part = computed(() => song.document!.parts.find((p) => p.id === brief.value.part));
-const set = (to: Partial<Brief>) => song.run({ type: 'set brief', brief: to });
+const brief = computed(() => openSong.document.brief);
+const several = computed(() => listenersOf(openSong.document).length > 1);
+const part = computed(() => openSong.document.parts.find((p) => p.id === brief.value.part));
+const set = (to: Partial<Brief>) => openSong.setBrief(to);
 
 const NAMES: Readonly<Record<BriefControl, string>> = {
   count: 'Count-off',
@@ -87,7 +87,7 @@ const asideWords = computed(
       .map(
         ([id, lanes]) =>
           `${[...lanes].map(laneWords).join(', ')} of ` +
-          `${song.document!.parts.find((p) => p.id === id)?.name ?? 'a part'}`,
+          `${openSong.document.parts.find((p) => p.id === id)?.name ?? 'a part'}`,
       )
       .join('; ')
       .replace(/^the /, 'The ') + ': yours is heard, the recorded one is set aside.',
@@ -125,7 +125,7 @@ function stepPhrase(event: KeyboardEvent, control: BriefControl): void {
     });
   else {
     const keyboardsOn = keyboards.active.map((k) => k.id);
-    const facts = { brief: brief.value, maps: reading.maps!, playhead: roll.playhead, keyboards: keyboardsOn };
+    const facts = { brief: brief.value, maps: openSong.maps, playhead: roll.playhead, keyboards: keyboardsOn };
     const to = steppedBrief(control, by, facts);
     if (to) set(to);
   }
@@ -205,7 +205,7 @@ function measure(name: string): void {
           </template>
 
           <template v-else-if="phrase.control === 'sound'">
-            <template v-for="{ part: heard } in listenersOf(song.document!)" :key="heard.id">
+            <template v-for="{ part: heard } in listenersOf(openSong.document)" :key="heard.id">
               <template v-if="heard.input">
                 <div v-if="several" class="label">{{ heard.name }}</div>
                 <OutsideSound :part="heard" />
@@ -245,7 +245,7 @@ function measure(name: string): void {
             <RecipeFields
               v-if="brief.quantize"
               :model-value="brief.quantize"
-              :range="brief.range ?? { from: 0, to: reading.maps!.end }"
+              :range="brief.range ?? { from: 0, to: openSong.maps.end }"
               @update:model-value="(quantize: Recipe) => set({ quantize })"
             />
             <p class="quiet">It is a treatment: what you played is kept, and comes back in Tidy.</p>

@@ -3,16 +3,16 @@ import { computed } from 'vue';
 import { atHand } from '~~/core/document/part';
 import { keyName } from '~~/core/performance/messages';
 import { EVERYTHING, listenersOf, type InputRoute } from '~~/core/recording/inputRoutes';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useKeyboards } from '~/keyboards/keyboards';
-import { useSong } from '~/song/song';
 
 /** Choice of the armed parts: one, or several at once, each with its own keyboard or keys. */
-const song = useSong();
+const openSong = useOpenSong();
 const reading = useReading();
 const keyboards = useKeyboards();
-const brief = computed(() => song.document!.brief);
-const listeners = computed(() => listenersOf(song.document!));
+const brief = computed(() => openSong.document.brief);
+const listeners = computed(() => listenersOf(openSong.document));
 const boards = computed(() => [
   { value: null, title: 'any keyboard' },
   ...keyboards.active.map((k) => ({ value: k.id, title: keyboards.nameOf(k) })),
@@ -22,12 +22,11 @@ const routeOf = (id: string): InputRoute | undefined => listeners.value.find((l)
 /** Stores the armed parts: the first in the brief's own field, the others after it. */
 function write(all: readonly (InputRoute & { part: string })[]): void {
   const [first, ...also] = all;
-  song.run({
-    type: 'set brief',
-    brief: first
+  openSong.setBrief(
+    first
       ? { part: first.part, keyboard: first.keyboard, keys: { low: first.low, high: first.high }, also }
       : { part: null, also: [] },
-  });
+  );
 }
 const now = () => listeners.value.map(({ part, route }) => ({ part: part.id, ...route }));
 function toggle(id: string, on: boolean): void {
@@ -43,7 +42,7 @@ const clamp = (text: string, least: number, most: number) =>
   <div class="listeners">
     <div class="choices">
       <v-btn
-        v-for="p in atHand(song.document!.parts)"
+        v-for="p in atHand(openSong.document.parts)"
         :key="p.id"
         :active="listeners.length === 1 && brief.part === p.id"
         @click="
@@ -54,9 +53,9 @@ const clamp = (text: string, least: number, most: number) =>
       >
       <v-btn :active="listeners.length === 0" @click="write([])">No part</v-btn>
     </div>
-    <template v-if="song.document!.parts.length > 1">
+    <template v-if="openSong.document.parts.length > 1">
       <p class="quiet">Or several at once, each its own keyboard or its own keys:</p>
-      <div v-for="p in atHand(song.document!.parts)" :key="p.id" class="route">
+      <div v-for="p in atHand(openSong.document.parts)" :key="p.id" class="route">
         <label
           ><input
             type="checkbox"

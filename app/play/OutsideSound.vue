@@ -5,21 +5,21 @@ import { hasSound } from '~~/core/song/sound';
 import { tuningWords } from '~~/core/vocabulary/tuning';
 import { soundName } from '~~/core/vocabulary/sounds';
 import { wordsOf } from '~/api/api';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
-import { useSong } from '~/song/song';
 import { useInputs } from '~/sound/inputs';
 import { useSound } from '~/sound/sound';
 
 /** Settings of an outside instrument: its audio input and level, and what the part is heard as. */
 const props = defineProps<{ part: Part }>();
-const song = useSong();
+const openSong = useOpenSong();
 const reading = useReading();
 const inputs = useInputs();
 const sound = useSound();
 const trouble = ref('');
 
 const NOTHING = '';
-const set = (to: Partial<Pick<Part, 'input' | 'heardAs'>>) => song.run({ type: 'set part', part: props.part.id, to });
+const set = (to: Partial<Pick<Part, 'input' | 'heardAs'>>) => openSong.setPart(props.part.id, to);
 const items = computed(() => {
   const own = props.part.input;
   const away = own && !inputs.all.some((f) => f.device === own.device);
@@ -67,8 +67,8 @@ onMounted(() => void inputs.look(false));
         @update:model-value="choose"
       />
     </div>
-    <p v-if="song.document!.tuning" class="quiet">
-      Set the instrument’s own tuning to {{ tuningWords(song.document!.tuning) }}.
+    <p v-if="openSong.document.tuning" class="quiet">
+      Set the instrument’s own tuning to {{ tuningWords(openSong.document.tuning) }}.
     </p>
     <template v-if="part.input">
       <ChoiceGroup label="Channels">

@@ -6,6 +6,7 @@ import { atHand, type Part } from '~~/core/document/part';
 import { listenersOf, withoutListener } from '~~/core/recording/inputRoutes';
 import { playedWords } from '~~/core/song/takes';
 import { MOST_PARTS } from '~~/core/vocabulary/limits';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { usePartRoom } from '~/song/partRoom';
 import { useSong } from '~/song/song';
@@ -16,6 +17,7 @@ import { vFocus } from '~/controls/focus';
 import { vHint } from '~/controls/hint';
 
 const song = useSong();
+const openSong = useOpenSong();
 const { hasRoom } = usePartRoom();
 
 const reading = useReading();
@@ -25,19 +27,19 @@ const sound = ref<Sound>('full grand');
 const heard = useSound();
 const hands = useHands();
 
-const hears = (part: Part) => listenersOf(song.document!).some((l) => l.part.id === part.id);
+const hears = (part: Part) => listenersOf(openSong.document).some((l) => l.part.id === part.id);
 /** Disarms a part. */
 function deafen(part: Part): void {
-  song.run({ type: 'set brief', brief: withoutListener(song.document!.brief, part.id) });
+  openSong.setBrief(withoutListener(openSong.document.brief, part.id));
 }
 const set = (part: Part, to: Partial<Pick<Part, 'gainDb' | 'muted' | 'solo' | 'sound'>>) =>
-  song.run({ type: 'set part', part: part.id, to });
+  openSong.setPart(part.id, to);
 const dB = (value: number) => `${Math.round(value)} dB`.replace('-', '−');
 
 const played = computed(() => {
-  const { parts, bars } = song.document!;
+  const { parts, bars } = openSong.document;
   const notesOf = (part: Part) => reading.lines.get(part.id)?.notes ?? [];
-  return new Map(parts.map((part) => [part.id, playedWords(part, notesOf(part), reading.maps!, bars)]));
+  return new Map(parts.map((part) => [part.id, playedWords(part, notesOf(part), openSong.maps, bars)]));
 });
 
 function add(): void {
@@ -56,8 +58,8 @@ const CLICK_WORDS = {
   never: 'never',
 } as const;
 const sounds = SOUNDS.map((value) => ({ value, title: soundName(value) }));
-const count = computed(() => song.document!.parts.length);
-const away = computed(() => song.document!.parts.filter((p) => p.away));
+const count = computed(() => openSong.document.parts.length);
+const away = computed(() => openSong.document.parts.filter((p) => p.away));
 </script>
 
 <template>
@@ -77,7 +79,7 @@ const away = computed(() => song.document!.parts.filter((p) => p.away));
       </Popup>
     </div>
     <article
-      v-for="part in atHand(song.document!.parts)"
+      v-for="part in atHand(openSong.document.parts)"
       :key="part.id"
       class="part sheet"
       :class="{ hears: hears(part), shown: reading.shown?.id === part.id }"
@@ -144,26 +146,23 @@ const away = computed(() => song.document!.parts.filter((p) => p.away));
     </div>
     <article class="part sheet backing">
       <div class="head">
-        <span class="name still">Click</span><span class="quiet">{{ CLICK_WORDS[song.document!.click.when] }}</span>
+        <span class="name still">Click</span><span class="quiet">{{ CLICK_WORDS[openSong.document.click.when] }}</span>
       </div>
       <MixRow
         label="Click"
-        :gain-db="song.document!.click.gainDb"
-        :muted="song.document!.click.when === 'counting' || song.document!.click.when === 'never'"
-        :value-text="dB(song.document!.click.gainDb)"
+        :gain-db="openSong.document.click.gainDb"
+        :muted="openSong.document.click.when === 'counting' || openSong.document.click.when === 'never'"
+        :value-text="dB(openSong.document.click.gainDb)"
         @set="
           (to) =>
-            song.run({
-              type: 'set click',
-              click: {
-                ...(to.gainDb === undefined ? {} : { gainDb: to.gainDb }),
-                ...(to.muted === undefined ? {} : { when: to.muted ? 'counting' : 'always' }),
-              },
+            openSong.setClick({
+              ...(to.gainDb === undefined ? {} : { gainDb: to.gainDb }),
+              ...(to.muted === undefined ? {} : { when: to.muted ? 'counting' : 'always' }),
             })
         "
       />
     </article>
-    <article v-for="backing in song.document!.backings" :key="backing.id" class="part sheet backing">
+    <article v-for="backing in openSong.document.backings" :key="backing.id" class="part sheet backing">
       <div class="head">
         <span class="name still">{{ backing.name }}</span>
       </div>
@@ -174,7 +173,7 @@ const away = computed(() => song.document!.parts.filter((p) => p.away));
         :muted="backing.muted"
         :solo="backing.solo"
         :value-text="dB(backing.gainDb)"
-        @set="(to) => song.run({ type: 'set backing', backing: backing.id, to })"
+        @set="(to) => openSong.setBacking(backing.id, to)"
       />
     </article>
   </div>

@@ -6,23 +6,25 @@ import { LONGEST_NAME } from '~~/core/vocabulary/limits';
 import { TOKENS } from '~/drawing/inks';
 import { useNotices } from '~/notices/notices';
 import { usePartRoom } from '~/song/partRoom';
+import { useOpenSong } from '~/song/openSong';
 import { useSong } from '~/song/song';
 
 /** Menu of a part: name, colour, order, duplicate, put away. */
 const props = defineProps<{ part: Part }>();
 const song = useSong();
+const openSong = useOpenSong();
 const { hasRoom } = usePartRoom();
 const notices = useNotices();
 const open = ref(false);
 
-const set = (to: Partial<Pick<Part, 'name' | 'ink'>>) => song.run({ type: 'set part', part: props.part.id, to });
+const set = (to: Partial<Pick<Part, 'name' | 'ink'>>) => openSong.setPart(props.part.id, to);
 function rename(name: string): void {
   if (name.trim()) set({ name: name.trim().slice(0, LONGEST_NAME) });
 }
-const index = computed(() => song.document!.parts.findIndex((p) => p.id === props.part.id));
+const index = computed(() => openSong.document.parts.findIndex((p) => p.id === props.part.id));
 /** Moves a part in the list, past parts that are put away. */
 function move(by: number): void {
-  const { parts } = song.document!;
+  const { parts } = openSong.document;
   let to = index.value + by;
   while (parts[to]?.away) to += by;
   if (parts[to]) song.run({ type: 'move part', part: props.part.id, to });

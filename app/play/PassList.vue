@@ -8,6 +8,7 @@ import type { Take } from '~~/core/document/take';
 import { LONGEST_NAME } from '~~/core/vocabulary/limits';
 import { whenWords } from '~/controls/dateWords';
 import { useLayers } from '~/song/layers';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useNotices } from '~/notices/notices';
 import { useHands } from '~/transport/performAction';
@@ -17,6 +18,7 @@ import { useSong } from '~/song/song';
 import { vHint } from '~/controls/hint';
 
 const song = useSong();
+const openSong = useOpenSong();
 const { hasRoom } = usePartRoom();
 const layers = useLayers();
 const reading = useReading();
@@ -26,7 +28,7 @@ const notices = useNotices();
 const part = computed(() => reading.shown);
 
 function spreadWords(take: Take): string {
-  const spread = spreadOf(reading.readTake(take), reading.maps!);
+  const spread = spreadOf(reading.readTake(take), openSong.maps);
   return spread === null ? '' : `±${Math.round(spread)} ms`;
 }
 
@@ -41,7 +43,7 @@ const rows = computed(() => {
     .slice(more.value)
     .map((take) => ({
       take,
-      bars: barsWords(take, reading.maps!.meter),
+      bars: barsWords(take, openSong.maps.meter),
       spread: spreadWords(take),
       heard: p.comp.some((c) => c.takeId === take.id),
     }))
@@ -53,7 +55,7 @@ const layersOf = (take: Take) =>
   take.layers.flatMap((id, index) => {
     const layer = layers.closed.get(id);
     if (!layer) return [];
-    const { name, does, bars, notes, at } = layerFacts(layer, take, index, reading.maps!);
+    const { name, does, bars, notes, at } = layerFacts(layer, take, index, openSong.maps);
     return {
       id,
       name,

@@ -6,6 +6,7 @@ import { barAt, barStart } from '~~/core/time/meter';
 import { barsWords } from '~~/core/time/words';
 import { whenWords } from '~/controls/dateWords';
 import { useKeyboards } from '~/keyboards/keyboards';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useRecordings } from '~/song/recordings';
 import { useSong } from '~/song/song';
@@ -18,6 +19,7 @@ import { useSession } from '~/transport/session';
 /** Playing the finished line out to its instrument to record its sound anew, with the earlier results. */
 const props = defineProps<{ part: Part }>();
 const song = useSong();
+const openSong = useOpenSong();
 const reading = useReading();
 const recordings = useRecordings();
 const keyboards = useKeyboards();
@@ -39,8 +41,7 @@ const outlets = computed(() => {
   ];
 });
 const outlet = computed(() => (isBench.value ? BENCH_INPUT.device : (props.part.output ?? NOTHING)));
-const setOutlet = (to: string) =>
-  isBench.value || song.run({ type: 'set part', part: props.part.id, to: { output: to || null } });
+const setOutlet = (to: string) => isBench.value || openSong.setPart(props.part.id, { output: to || null });
 
 const bars = computed(() => song.document?.bars ?? 1);
 /** Range selected on the chart, in whole bars. */
@@ -51,7 +52,7 @@ const chosen = computed(() => {
   return { first, last: Math.max(first, Math.min(bars.value, barAt(reading.maps.meter, range.to - 1))) };
 });
 const words = (first: number, last: number): string => {
-  const { meter } = reading.maps!;
+  const { meter } = openSong.maps;
   return barsWords({ from: barStart(meter, first), to: barStart(meter, last + 1) }, meter);
 };
 

@@ -8,11 +8,11 @@ import { useFileDrop } from '~/controls/useFileDrop';
 import { useKept } from '~/kept/kept';
 import { useNotices } from '~/notices/notices';
 import { bringInBank } from '~/sound/bringInBank';
-import { useSong } from '~/song/song';
+import { useOpenSong } from '~/song/openSong';
 
 /** Sounds of a part with their settings, or its outside instrument. */
 const props = defineProps<{ part: Part }>();
-const song = useSong();
+const openSong = useOpenSong();
 const kept = useKept();
 const notices = useNotices();
 const open = ref(false);
@@ -41,8 +41,7 @@ function picked(event: Event): void {
   // Reset, so that the same file can be selected again.
   input.value = '';
 }
-const set = (to: Partial<Pick<Part, 'sound' | 'tone'>>): void =>
-  song.run({ type: 'set part', part: props.part.id, to });
+const set = (to: Partial<Pick<Part, 'sound' | 'tone'>>): void => openSong.setPart(props.part.id, to);
 function choose(to: Sound | null): void {
   const { tone } = props.part;
   if (of.value === 'second')

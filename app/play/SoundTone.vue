@@ -3,16 +3,15 @@ import { computed } from 'vue';
 import type { Part } from '~~/core/document/part';
 import { MOST_OCTAVES, octaveWords, type SecondSound, type Tone } from '~~/core/document/tone';
 import { keyName } from '~~/core/performance/messages';
-import { useSong } from '~/song/song';
+import { useOpenSong } from '~/song/openSong';
 
 /** Settings of a part's sound: tuning and response; for a second sound also its keys. */
 const props = defineProps<{ part: Part; of: 'first' | 'second' }>();
-const song = useSong();
+const openSong = useOpenSong();
 const tone = computed(() => props.part.tone);
 const second = computed(() => (props.of === 'second' ? tone.value.second : null));
 
-const set = (to: Partial<Tone>): void =>
-  song.run({ type: 'set part', part: props.part.id, to: { tone: { ...tone.value, ...to } } });
+const set = (to: Partial<Tone>): void => openSong.setPart(props.part.id, { tone: { ...tone.value, ...to } });
 function setSecond(to: Partial<SecondSound>): void {
   if (second.value) set({ second: { ...second.value, ...to } });
 }

@@ -5,12 +5,14 @@ import type { Backing } from '~~/core/document/backing';
 import { useFileDrop } from '~/controls/useFileDrop';
 import { useBackings } from '~/backings/backings';
 import { useSetup } from './setup';
+import { useOpenSong } from '~/song/openSong';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { vHint } from '~/controls/hint';
 
 /** Backings of the song: import, name, level, and place against bar 1. */
 const song = useSong();
+const openSong = useOpenSong();
 const setup = useSetup();
 const sound = useSound();
 const backings = useBackings();
@@ -26,7 +28,7 @@ function picked(): void {
 const set = (
   backing: Backing,
   to: Partial<Pick<Backing, 'name' | 'gainDb' | 'pan' | 'muted' | 'solo' | 'keepsPitch'>>,
-) => song.run({ type: 'set backing', backing: backing.id, to });
+) => openSong.setBacking(backing.id, to);
 function place(backing: Backing, text: string): void {
   const offset = Number(text.replace(',', '.').replace('−', '-'));
   if (Number.isFinite(offset) && Math.abs(offset) <= 3600)
@@ -44,7 +46,7 @@ const lengthText = (s: number) => `${Math.floor(s / 60)}:${String(Math.floor(s %
       <span>Backings</span><button class="add" @click="picker!.click()">Bring in files</button>
     </div>
     <article
-      v-for="backing in song.document!.backings"
+      v-for="backing in openSong.document.backings"
       :key="backing.id"
       class="backing sheet"
       :class="{ selected: setup.selected?.id === backing.id }"
@@ -95,7 +97,7 @@ const lengthText = (s: number) => `${Math.floor(s / 60)}:${String(Math.floor(s %
         />
         <span class="quiet small">{{ panText(backing.pan) }}</span>
       </div>
-      <label v-if="song.document!.transposition.length > 0 || backing.keepsPitch" class="pitch">
+      <label v-if="openSong.document.transposition.length > 0 || backing.keepsPitch" class="pitch">
         <input
           type="checkbox"
           :checked="backing.keepsPitch"

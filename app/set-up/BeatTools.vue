@@ -10,7 +10,7 @@ import { secondsAt } from '~~/core/time/tempo';
 import { useShortcuts } from '~/shell/useShortcuts';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { usePass } from '~/transport/pass';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { useSong } from '~/song/song';
 import { useRoll } from '~/transport/roll';
 import { useSetup } from './setup';
@@ -19,7 +19,7 @@ import { useSetup } from './setup';
 const props = defineProps<{ backing: Backing }>();
 const pass = usePass();
 const keyboards = useKeyboards();
-const reading = useReading();
+const openSong = useOpenSong();
 const roll = useRoll();
 const setup = useSetup();
 const song = useSong();
@@ -87,7 +87,7 @@ const TO_TRUST = 2;
 let pause: ReturnType<typeof setTimeout> | undefined;
 function tap(): void {
   if (!pass.rolling) return;
-  run.value = [...run.value, secondsAt(reading.maps!.tempo, roll.tickNow()) - props.backing.offset];
+  run.value = [...run.value, secondsAt(openSong.maps.tempo, roll.tickNow()) - props.backing.offset];
   clearTimeout(pause);
   pause = setTimeout(settle, TAPS_PAUSE_MS);
 }

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import { CLICK_SOUNDS, CLICK_WHEN } from '~~/core/document/click';
-import { useSong } from '~/song/song';
+import { useOpenSong } from '~/song/openSong';
 
 /** Sound of the click and when it is heard, and the count-off. */
-const song = useSong();
-const click = computed(() => song.document!.click);
-const brief = computed(() => song.document!.brief);
-const set = (to: Partial<typeof click.value>) => song.run({ type: 'set click', click: to });
+const openSong = useOpenSong();
+const click = computed(() => openSong.document.click);
+const brief = computed(() => openSong.document.brief);
+const set = (to: Partial<typeof click.value>) => openSong.setClick(to);
 const WHEN = { counting: 'Counting only', recording: 'While recording', always: 'Always', never: 'Never' } as const;
 const PARTS = { 1: 'Beats', 2: 'Halves', 3: 'Thirds', 4: 'Quarters' } as const;
 const BARS = [0, 1, 2, 4];
@@ -63,7 +63,7 @@ const capital = (word: string) => word[0]!.toUpperCase() + word.slice(1);
           v-for="n in BARS"
           :key="n"
           :on="brief.countOffBeats === null && brief.countOffBars === n"
-          @click="song.run({ type: 'set brief', brief: { countOffBars: n, countOffBeats: null } })"
+          @click="openSong.setBrief({ countOffBars: n, countOffBeats: null })"
           >{{ n === 0 ? 'None' : n }}</Choice
         >
       </ChoiceGroup>
@@ -73,7 +73,7 @@ const capital = (word: string) => word[0]!.toUpperCase() + word.slice(1);
           v-for="n in BEATS"
           :key="n"
           :on="brief.countOffBeats === n"
-          @click="song.run({ type: 'set brief', brief: { countOffBeats: n } })"
+          @click="openSong.setBrief({ countOffBeats: n })"
           >{{ n }}</Choice
         >
       </ChoiceGroup>

@@ -2,7 +2,7 @@
 import Sortable from 'sortablejs';
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue';
 import type { Section } from '~~/core/document/section';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { useSession } from '~/transport/session';
 import { useSong } from '~/song/song';
 import { sectionsOf } from '~~/core/document/maps';
@@ -11,10 +11,10 @@ import { useSetup } from './setup';
 
 /** Form as a strip, each section as wide as it is long: a section is moved by dragging, and resized at its end. */
 const song = useSong();
-const reading = useReading();
+const openSong = useOpenSong();
 const session = useSession();
 const strip = ref<HTMLElement | null>(null);
-const sections = computed(() => song.document!.sections);
+const sections = computed(() => openSong.document.sections);
 const set = (next: readonly Section[]) => song.run({ type: 'set sections', sections: next });
 
 /** Section whose end is being dragged. */
@@ -69,7 +69,7 @@ const setup = useSetup();
 /** Goes to a section, and shows its fields. */
 function go(index: number): void {
   setup.sectionId = sections.value[index]!.id;
-  session.seek(sectionsOf(song.document!, reading.maps!.meter)[index]!.from);
+  session.seek(sectionsOf(openSong.document, openSong.maps.meter)[index]!.from);
 }
 </script>
 

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { useSong } from '~/song/song';
+import { useOpenSong } from '~/song/openSong';
 import { useSound } from '~/sound/sound';
 
 /** Written key of the song, and the key that it is played in. */
-const song = useSong();
+const openSong = useOpenSong();
 const sound = useSound();
 </script>
 
@@ -18,7 +18,7 @@ const sound = useSound();
       <TranspositionChoice />
       <p class="quiet small" role="status">
         <template v-if="sound.stretchShare !== null">Getting the backings ready in this key.</template>
-        <template v-else-if="song.document!.transposition.length > 0"
+        <template v-else-if="openSong.document.transposition.length > 0"
           >Parts, chords and backings sound in this key. What was played is kept as it is.</template
         >
         <template v-else>Parts, chords and backings go along, and come back.</template>

@@ -5,16 +5,18 @@ import { mdiArrowDown, mdiArrowUp, mdiClose, mdiContentCopy, mdiDrag } from '@md
 import { PATTERNS, type Pattern } from '~~/core/backing/patterns';
 import type { Section } from '~~/core/document/section';
 import { many } from '~~/core/vocabulary/many';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useSetup } from './setup';
 
 /** Form as a list of sections: name, length, order and click rhythm; the selected one can be changed. */
 const song = useSong();
+const openSong = useOpenSong();
 const setup = useSetup();
 const reading = useReading();
 const list = ref<HTMLElement | null>(null);
-const sections = computed(() => song.document!.sections);
+const sections = computed(() => openSong.document.sections);
 const set = (next: readonly Section[]) => song.run({ type: 'set sections', sections: next });
 const change = (index: number, to: Partial<Section>) =>
   set(sections.value.map((s, i) => (i === index ? { ...s, ...to } : s)));
@@ -143,11 +145,11 @@ const patterns = [{ value: null, title: 'no rhythm' }, ...PATTERNS.map((value) =
         type="number"
         min="1"
         max="5000"
-        :model-value="song.document!.bars"
+        :model-value="openSong.document.bars"
         @set="(text: string) => setLength(text)"
       />
       <span class="quiet small">{{
-        named < song.document!.bars ? `${song.document!.bars - named} at the end without a name` : ''
+        named < openSong.document.bars ? `${openSong.document.bars - named} at the end without a name` : ''
       }}</span>
     </div>
     <p v-if="reading.shown?.takes.length" class="quiet small">
@@ -157,10 +159,10 @@ const patterns = [{ value: null, title: 'no rhythm' }, ...PATTERNS.map((value) =
     <div class="sheet mix">
       <MixRow
         label="Rhythm"
-        :gain-db="song.document!.rhythm.gainDb"
-        :muted="song.document!.rhythm.muted"
-        :value-text="`${Math.round(song.document!.rhythm.gainDb)} dB`.replace('-', '−')"
-        @set="(to) => song.run({ type: 'set song', to: { rhythm: { ...song.document!.rhythm, ...to } } })"
+        :gain-db="openSong.document.rhythm.gainDb"
+        :muted="openSong.document.rhythm.muted"
+        :value-text="`${Math.round(openSong.document.rhythm.gainDb)} dB`.replace('-', '−')"
+        @set="(to) => openSong.setSong({ rhythm: { ...openSong.document.rhythm, ...to } })"
       />
     </div>
   </div>

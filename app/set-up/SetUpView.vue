@@ -2,10 +2,12 @@
 import { ref } from 'vue';
 import { useHowFar } from '~/notices/howFar';
 import { useSetup } from './setup';
+import { useOpenSong } from '~/song/openSong';
 import { useSong } from '~/song/song';
 
 /** Station for a song's backings, tempo, sections and click. */
 const song = useSong();
+const openSong = useOpenSong();
 const setup = useSetup();
 const far = useHowFar(() => (setup.listening ? setup.heardShare : null));
 const PAGES = ['Backings', 'Tempo and meter', 'Sections', 'Written part', 'Click'] as const;
@@ -16,7 +18,7 @@ const page = ref<(typeof PAGES)[number]>('Backings');
   <div class="set-up">
     <div class="choices pages">
       <PageTabs v-model="page" label="Set up" :pages="PAGES" />
-      <span class="quiet words">{{ song.document!.notes.split('\n')[0] }}</span>
+      <span class="quiet words">{{ openSong.document.notes.split('\n')[0] }}</span>
       <v-btn size="small" :to="`/songs/${song.id}/play`">To Play</v-btn>
     </div>
     <template v-if="page === 'Backings'">

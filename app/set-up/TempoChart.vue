@@ -4,7 +4,7 @@ import { computed, ref, shallowRef } from 'vue';
 import { meterAt } from '~~/core/time/meter';
 import { bpmAt, tempoMap, type TempoChange } from '~~/core/time/tempo';
 import { sectionsOf } from '~~/core/document/maps';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { useScrolledCanvas } from '~/drawing/useScrolledCanvas';
 import { drawGrid, drawWaves } from '~/chart/chartDrawing';
 import { barAtPoint, layoutChart, placeOf, rowsInSight } from '~/chart/chartLayout';
@@ -13,11 +13,9 @@ import { useBackings } from '~/backings/backings';
 import { useRoll } from '~/transport/roll';
 import { useSession } from '~/transport/session';
 import { useSetup } from './setup';
-import { useSong } from '~/song/song';
 
 /** Chart of the tempo with a handle for each change, dragged up and down and along the beats. */
-const song = useSong();
-const reading = useReading();
+const openSong = useOpenSong();
 const session = useSession();
 const roll = useRoll();
 const setup = useSetup();
@@ -29,8 +27,8 @@ const head = ref<HTMLElement | null>(null);
 const { width, height, scrolled, follow } = useScrolledCanvas(card, host);
 const layout = computed(() =>
   layoutChart(
-    sectionsOf(song.document!, reading.maps!.meter),
-    reading.maps!.meter,
+    sectionsOf(openSong.document, openSong.maps.meter),
+    openSong.maps.meter,
     Math.max(320, width.value),
     Math.max(200, height.value),
   ),
@@ -39,14 +37,14 @@ const inSight = computed(() => rowsInSight(layout.value, scrolled.value, height.
 
 /** Changes of tempo while one is being dragged. */
 const dragged = shallowRef<{ readonly changes: readonly TempoChange[]; readonly index: number } | null>(null);
-const changes = computed(() => dragged.value?.changes ?? song.document!.tempo);
+const changes = computed(() => dragged.value?.changes ?? openSong.document.tempo);
 /** The scale stays the same during a drag. */
-const range = computed(() => bpmRangeOf(song.document!.tempo));
+const range = computed(() => bpmRangeOf(openSong.document.tempo));
 const selected = computed(() => (dragged.value ? dragged.value.changes[dragged.value.index]!.tick : null));
 
-follow([inSight, changes, () => backings.waves, () => song.document!.backings], (c) => {
-  drawGrid(c, inSight.value, reading.maps!);
-  drawWaves(c, inSight.value, reading.maps!, song.document!.backings, backings.waves);
+follow([inSight, changes, () => backings.waves, () => openSong.document.backings], (c) => {
+  drawGrid(c, inSight.value, openSong.maps);
+  drawWaves(c, inSight.value, openSong.maps, openSong.document.backings, backings.waves);
   drawTempo(c, inSight.value, tempoMap(changes.value), range.value, selected.value);
 });
 
@@ -74,7 +72,7 @@ function beatAt(x: number, y: number): number | undefined {
   if (bar === undefined || !row) return undefined;
   const start = layout.value.starts[bar - 1]!;
   const share = Math.max(0, Math.min(1, (x - layout.value.left) / layout.value.cell - (bar - row.firstBar)));
-  const { beats, ticksPerBeat } = meterAt(reading.maps!.meter, start);
+  const { beats, ticksPerBeat } = meterAt(openSong.maps.meter, start);
   return start + Math.min(beats - 1, Math.round(share * beats)) * ticksPerBeat;
 }
 
@@ -85,7 +83,7 @@ let from: TempoChange | undefined;
 function down(event: PointerEvent): void {
   if (event.button !== 0) return;
   const { x, y } = point(event);
-  const index = song.document!.tempo.findIndex((c) => {
+  const index = openSong.document.tempo.findIndex((c) => {
     const at = handleAt(layout.value, c, range.value);
     return at && Math.hypot(at.x - x, at.y - y) <= REACH;
   });
@@ -94,8 +92,8 @@ function down(event: PointerEvent): void {
     if (tick !== undefined) session.seek(tick);
     return;
   }
-  from = song.document!.tempo[index];
-  dragged.value = { changes: song.document!.tempo, index };
+  from = openSong.document.tempo[index];
+  dragged.value = { changes: openSong.document.tempo, index };
   (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId);
 }
 function move(event: PointerEvent): void {
@@ -105,29 +103,29 @@ function move(event: PointerEvent): void {
   const bar = barAtPoint(layout.value, x, y, true);
   const row = layout.value.rows.find((r) => bar !== undefined && r.firstBar <= bar && bar <= r.lastBar);
   if (!row) return;
-  const first = song.document!.tempo.every((c) => c.tick >= from!.tick);
+  const first = openSong.document.tempo.every((c) => c.tick >= from!.tick);
   const tick = first ? from.tick : (beatAt(x, y) ?? from.tick);
-  const free = tick === from.tick || !song.document!.tempo.some((c, i) => i !== now.index && c.tick === tick);
+  const free = tick === from.tick || !openSong.document.tempo.some((c, i) => i !== now.index && c.tick === tick);
   const change = { ...from, tick: free ? tick : from.tick, bpm: round(bpmAtY(row, y, range.value), event.shiftKey) };
-  dragged.value = { ...now, changes: song.document!.tempo.map((c, i) => (i === now.index ? change : c)) };
+  dragged.value = { ...now, changes: openSong.document.tempo.map((c, i) => (i === now.index ? change : c)) };
 }
 function up(): void {
   const made = dragged.value?.changes;
   dragged.value = null;
   from = undefined;
-  if (made && made !== song.document!.tempo) setup.retime({ tempo: [...made].sort((a, b) => a.tick - b.tick) });
+  if (made && made !== openSong.document.tempo) setup.retime({ tempo: [...made].sort((a, b) => a.tick - b.tick) });
 }
 /** Adds a change on a beat by a double click, with the tempo there. */
 function add(event: MouseEvent): void {
   const { x, y } = point(event);
   const tick = beatAt(x, y);
-  if (tick === undefined || song.document!.tempo.some((c) => c.tick === tick)) return;
-  const bpm = round(bpmAt(reading.maps!.tempo, tick), true);
-  setup.retime({ tempo: [...song.document!.tempo, { tick, bpm }].sort((a, b) => a.tick - b.tick) });
+  if (tick === undefined || openSong.document.tempo.some((c) => c.tick === tick)) return;
+  const bpm = round(bpmAt(openSong.maps.tempo, tick), true);
+  setup.retime({ tempo: [...openSong.document.tempo, { tick, bpm }].sort((a, b) => a.tick - b.tick) });
 }
 const described = computed(
   () =>
-    `Tempo over the chart: ${song.document!.tempo.length} tempos. Drag a handle up or down for the ` +
+    `Tempo over the chart: ${openSong.document.tempo.length} tempos. Drag a handle up or down for the ` +
     'tempo, sideways for its place; double-click puts a new one. The table beside it does the same by ' +
     'keys.',
 );

@@ -14,22 +14,20 @@ import {
 import { positionAt } from '~~/core/time/meter';
 import type { TempoChange } from '~~/core/time/tempo';
 import { tappedPulse } from '~~/core/time/tap';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { useRoll } from '~/transport/roll';
 import { useSetup } from './setup';
-import { useSong } from '~/song/song';
 import { vHint } from '~/controls/hint';
 
 /** Tables of tempo and meter, typed or tapped. */
-const song = useSong();
-const reading = useReading();
+const openSong = useOpenSong();
 const roll = useRoll();
 const setup = useSetup();
 
-const tempo = computed(() => song.document!.tempo);
-const meter = computed(() => song.document!.meter);
+const tempo = computed(() => openSong.document.tempo);
+const meter = computed(() => openSong.document.meter);
 const placeText = (tick: number) => {
-  const { bar, beat } = positionAt(reading.maps!.meter, tick + 0.5);
+  const { bar, beat } = positionAt(openSong.maps.meter, tick + 0.5);
   return `${bar}·${beat}`;
 };
 /** Number of rows shown of a long map, around the playhead; recordings of players make long ones. */
@@ -48,7 +46,7 @@ const apply = (edit: Edit | null): void => {
 };
 const set = (index: number, to: Partial<TempoChange>): void => apply(withTempoSet(tempo.value, index, to));
 const addTempo = (bpm?: number): void =>
-  apply(withTempoAt(reading.maps!.tempo, reading.maps!.meter, roll.playhead, bpm));
+  apply(withTempoAt(openSong.maps.tempo, openSong.maps.meter, roll.playhead, bpm));
 const removeTempo = (index: number): void => setup.retime({ tempo: tempo.value.filter((_, i) => i !== index) });
 
 const newBar = ref('');
@@ -64,7 +62,7 @@ function addMeter(): void {
 
 /** Number of beats in a pick-up bar. */
 const pickUp = computed(() => pickUpOf(meter.value));
-const setPickUp = (beats: number): void => apply(withPickUp(song.document!, beats));
+const setPickUp = (beats: number): void => apply(withPickUp(openSong.document, beats));
 
 /** Times of taps, by a button or the T key; a pause begins anew. */
 const taps = ref<number[]>([]);

@@ -4,15 +4,14 @@ import { SURE } from '~~/core/backing/tuning';
 import { FARTHEST_TUNING } from '~~/core/vocabulary/limits';
 import { vHint } from '~/controls/hint';
 import { useSetup } from './setup';
-import { useSong } from '~/song/song';
+import { useOpenSong } from '~/song/openSong';
 
 /** Tuning of the program's instruments, typed or taken from a backing. */
-const song = useSong();
+const openSong = useOpenSong();
 const setup = useSetup();
 const tenth = (value: number): number => Math.round(value * 10) / 10;
 function tune(cents: number): void {
-  if (Number.isFinite(cents) && Math.abs(cents) <= FARTHEST_TUNING)
-    song.run({ type: 'set song', to: { tuning: tenth(cents) } });
+  if (Number.isFinite(cents) && Math.abs(cents) <= FARTHEST_TUNING) openSong.setSong({ tuning: tenth(cents) });
 }
 const read = (text: string): number => Number(text.replace(',', '.').replace('âˆ’', '-'));
 </script>
@@ -28,7 +27,7 @@ const read = (text: string): number => Number(text.replace(',', '.').replace('âˆ
           type="number"
           step="0.1"
           aria-label="Frequency of A in Hz"
-          :model-value="tenth(hertzAt(song.document!.tuning))"
+          :model-value="tenth(hertzAt(openSong.document.tuning))"
           @set="(text: string) => tune(centsAt(read(text)))"
         />
         <span class="quiet">Hz</span>
@@ -37,11 +36,11 @@ const read = (text: string): number => Number(text.replace(',', '.').replace('âˆ
           type="number"
           step="0.1"
           aria-label="Tuning in cents against 440 Hz"
-          :model-value="song.document!.tuning"
+          :model-value="openSong.document.tuning"
           @set="(text: string) => tune(read(text))"
         />
         <span class="quiet">cents</span>
-        <v-btn v-if="song.document!.tuning !== 0" size="x-small" v-hint="'A is 440 Hz again'" @click="tune(0)"
+        <v-btn v-if="openSong.document.tuning !== 0" size="x-small" v-hint="'A is 440 Hz again'" @click="tune(0)"
           >440</v-btn
         >
       </div>
@@ -59,7 +58,7 @@ const read = (text: string): number => Number(text.replace(',', '.').replace('âˆ
             {{ setup.tuning.sure > 0.7 ? 'quite sure' : 'fairly sure' }}.</span
           >
           <v-btn
-            v-if="tenth(setup.tuning.cents) !== song.document!.tuning"
+            v-if="tenth(setup.tuning.cents) !== openSong.document.tuning"
             size="small"
             @click="tune(setup.tuning.cents)"
             >Tune to it</v-btn

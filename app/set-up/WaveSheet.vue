@@ -6,6 +6,7 @@ import { secondsAt, tickAt } from '~~/core/time/tempo';
 import type { Backing } from '~~/core/document/backing';
 import type { FoundBeat } from '~~/core/backing/beats';
 import { usePass } from '~/transport/pass';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useScrolledCanvas } from '~/drawing/useScrolledCanvas';
 import { TOKENS } from '~/drawing/inks';
@@ -29,6 +30,7 @@ import { useSong } from '~/song/song';
 /** Recording in wrapped rows, with the song's bars or the beats found in it. */
 const props = defineProps<{ backing: Backing }>();
 const song = useSong();
+const openSong = useOpenSong();
 const pass = usePass();
 const reading = useReading();
 const session = useSession();
@@ -50,7 +52,7 @@ const offset = computed(() => props.backing.offset + moved.value);
 const ROW_SECONDS = 12;
 const sheet = computed((): WaveSheet => {
   const from = Math.min(0, props.backing.offset);
-  const to = Math.max(reading.maps!.endSeconds, props.backing.offset + props.backing.length);
+  const to = Math.max(openSong.maps.endSeconds, props.backing.offset + props.backing.length);
   return {
     width: Math.max(320, width.value),
     from,
@@ -64,14 +66,14 @@ follow([sheet, offset, grabbed, found, () => reading.maps, () => backings.waves]
   const wave = backings.waves.get(props.backing.audio);
   drawWave(c, sheet.value, wave, offset.value, sight.value, found.value ? TOKENS.wave : TOKENS.waveInk);
   if (found.value) drawBeats(c, sheet.value, found.value, offset.value, grabbed.value, sight.value);
-  else drawBars(c, sheet.value, reading.maps!, sight.value);
+  else drawBars(c, sheet.value, openSong.maps, sight.value);
 });
 
 let shown = '';
 useFrames(
   () => roll.moves,
   () => {
-    const at = wavePoint(sheet.value, secondsAt(reading.maps!.tempo, roll.tickNow()));
+    const at = wavePoint(sheet.value, secondsAt(openSong.maps.tempo, roll.tickNow()));
     if (!head.value || !at) return;
     const place = `translate(${Math.round(at.x)}px, ${at.y}px)`;
     if (place === shown) return;
@@ -117,7 +119,7 @@ function up(): void {
   if (grabbed.value && grabbed.value.at !== grabbed.value.from) void setup.pin(grabbed.value.from, grabbed.value.at);
   else if (moved.value !== 0)
     song.run({ type: 'move backing', backing: props.backing.id, offset: props.backing.offset + moved.value });
-  else if (pressed) session.seek(tickAt(reading.maps!.tempo, pressed.at));
+  else if (pressed) session.seek(tickAt(openSong.maps.tempo, pressed.at));
   grabbed.value = null;
   moved.value = 0;
   pressed = null;
@@ -129,7 +131,7 @@ function key(event: KeyboardEvent): void {
   if (!event.altKey || !/^Arrow(Left|Right)$/.test(event.key)) return;
   const by = (event.key === 'ArrowRight' ? 1 : -1) * FINE * (event.shiftKey ? 10 : 1);
   if (found.value) {
-    const at = secondsAt(reading.maps!.tempo, roll.playhead) - offset.value;
+    const at = secondsAt(openSong.maps.tempo, roll.playhead) - offset.value;
     const beat = found.value.beats.reduce<FoundBeat | undefined>(
       (best, b) => (!best || Math.abs(b.at - at) < Math.abs(best.at - at) ? b : best),
       undefined,

@@ -7,15 +7,15 @@ import { transpositionWords } from '~~/core/document/transposition';
 import { many } from '~~/core/vocabulary/many';
 import { useFileDrop } from '~/controls/useFileDrop';
 import { wordsOf } from '~/api/api';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { useSong } from '~/song/song';
 
 /** Editor of the written part: chords, rehearsal letters and short notes, bar by bar. */
 const song = useSong();
-const reading = useReading();
+const openSong = useOpenSong();
 const panel = ref<HTMLElement | null>(null);
-const form = computed(() => formOf(song.document!, reading.maps!));
-const kept = computed(() => writtenText(song.document!.written, form.value));
+const form = computed(() => formOf(openSong.document, openSong.maps));
+const kept = computed(() => writtenText(openSong.document.written, form.value));
 const text = ref(kept.value);
 const trouble = ref('');
 // A change from elsewhere does not replace what is being typed.
@@ -92,9 +92,9 @@ useFileDrop(panel, ([file]) => {
     />
     <p v-if="trouble" class="trouble" role="alert">{{ trouble }} Nothing was changed; the text is still here.</p>
     <p v-else class="quiet small" role="status">{{ text.trim() ? summary : 'Nothing is written.' }}</p>
-    <p v-if="song.document!.transposition.length > 0 && text.trim()" class="quiet small">
+    <p v-if="openSong.document.transposition.length > 0 && text.trim()" class="quiet small">
       Here it is in the song’s own key; the chart, the stand and the sheets have it
-      {{ transpositionWords(song.document!.transposition, song.document!.bars) }}.
+      {{ transpositionWords(openSong.document.transposition, openSong.document.bars) }}.
     </p>
     <div class="row">
       <v-btn :disabled="isSame" @click="write">Write it</v-btn>

@@ -10,7 +10,7 @@ import { barStart } from '~~/core/time/meter';
 import { secondsAt } from '~~/core/time/tempo';
 import type { Seconds } from '~~/core/time/units';
 import { usePass } from '~/transport/pass';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { wordsOf } from '~/api/api';
 import { Listener, Stopped } from '~/backings/listener';
 import { useLongWork } from '~/notices/longWork';
@@ -26,8 +26,8 @@ import { useSound } from '~/sound/sound';
  */
 export const useSetup = defineStore('setup', () => {
   const song = useSong();
+  const openSong = useOpenSong();
   const pass = usePass();
-  const reading = useReading();
   const sound = useSound();
   const session = useSession();
   const roll = useRoll();
@@ -174,7 +174,7 @@ export const useSetup = defineStore('setup', () => {
 
   /** Moves a backing so that its sound at the playhead is at bar 1. */
   function barOneHere(backing: Backing): void {
-    const { tempo, meter } = reading.maps!;
+    const { tempo, meter } = openSong.maps;
     const offset = backing.offset - (secondsAt(tempo, roll.playhead) - secondsAt(tempo, barStart(meter, 1)));
     song.run({ type: 'move backing', backing: backing.id, offset });
     session.seek(0);

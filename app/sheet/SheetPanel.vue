@@ -4,7 +4,7 @@ import { mdiChevronLeft, mdiChevronRight, mdiClose } from '@mdi/js';
 import { transpositionWords } from '~~/core/document/transposition';
 import { useBackings } from '~/backings/backings';
 import { useFileDrop } from '~/controls/useFileDrop';
-import { useSong } from '~/song/song';
+import { useOpenSong } from '~/song/openSong';
 import { usePass } from '~/transport/pass';
 import { useSheet } from './sheet';
 
@@ -13,7 +13,7 @@ const emit = defineEmits<{ close: [] }>();
 const sheet = useSheet();
 const backings = useBackings();
 const pass = usePass();
-const song = useSong();
+const openSong = useOpenSong();
 const host = ref<HTMLElement | null>(null);
 const picker = ref<HTMLInputElement | null>(null);
 const { over } = useFileDrop(host, (files) => void backings.bringIn(files));
@@ -39,7 +39,7 @@ const now = computed(() => sheet.pageOf(turned.value ?? sheet.following) ?? page
 const index = computed(() => pages.value.findIndex((p) => p.id === now.value?.id));
 const shown = computed(() => sheet.shownOf([now.value]));
 const systems = computed(() => sheet.sheet.systems.filter((s) => s.page === now.value?.id));
-const moved = computed(() => transpositionWords(song.document!.transposition, song.document!.bars));
+const moved = computed(() => transpositionWords(openSong.document.transposition, openSong.document.bars));
 const hint = computed(() => {
   if (tool.value === 'bars')
     return pass.rolling

@@ -7,7 +7,7 @@ import type { PlacementChoice } from '~~/core/lookback/phrase';
 import { playedNotes } from '~~/core/lookback/onsets';
 import { agoWords, whereWords } from '~~/core/lookback/words';
 import { positionAt } from '~~/core/time/meter';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { useLookBack } from '~/look-back/lookBack';
 import { useNotices } from '~/notices/notices';
 import { useRoll } from '~/transport/roll';
@@ -18,7 +18,7 @@ import { usePassageHeard } from './usePassageHeard';
 /** List of what was played and is in no take: seen, heard and kept. */
 const lookBack = useLookBack();
 const song = useSong();
-const reading = useReading();
+const openSong = useOpenSong();
 const session = useSession();
 const roll = useRoll();
 const notices = useNotices();
@@ -67,7 +67,7 @@ function change(made: PlayingReading): void {
 }
 
 const now = (): number => Date.now();
-const fromBar = computed(() => positionAt(reading.maps!.meter, lookBack.startBar(roll.playhead)).bar);
+const fromBar = computed(() => positionAt(openSong.maps.meter, lookBack.startBar(roll.playhead)).bar);
 
 function keep(): void {
   const passage = chosen.value;
@@ -140,7 +140,7 @@ const PLACEMENTS: readonly { value: PlacementChoice; text: string; says: string 
               :aria-pressed="s.events[0]!.seq === chosen?.events[0]!.seq"
               @click="choose(s)"
             >
-              <span>{{ many(s.notes, 'note') }}, {{ whereWords(s, reading.maps!.meter) }}</span
+              <span>{{ many(s.notes, 'note') }}, {{ whereWords(s, openSong.maps.meter) }}</span
               ><span class="quiet">{{ agoWords(s, now()) }}{{ s.fresh ? '' : ', before the last take' }}</span>
             </button>
           </li>
@@ -193,7 +193,7 @@ const PLACEMENTS: readonly { value: PlacementChoice; text: string; says: string 
           </template>
         </div>
       </div>
-      <label v-if="chosen && song.document!.brief.quantize" class="treat"
+      <label v-if="chosen && openSong.document.brief.quantize" class="treat"
         ><input v-model="lookBack.treats" type="checkbox" /> Pull it to the grid, as the brief does with passes. What
         you played is kept.</label
       >

@@ -4,8 +4,8 @@ import type { PlayingReading } from '~~/core/lookback/playing';
 import { channelOf } from '~~/core/vocabulary/sounds';
 import type { Scheduled } from '~~/engine/instrument/schedule';
 import { useNotices } from '~/notices/notices';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
-import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { usePass } from '~/transport/pass';
 
@@ -22,7 +22,7 @@ export interface PassageHeard {
 
 /** Playback of buffered passages on the shown part's sound. */
 export function usePassageHeard(): PassageHeard {
-  const song = useSong();
+  const openSong = useOpenSong();
   const reading = useReading();
   const pass = usePass();
   const sound = useSound();
@@ -35,7 +35,7 @@ export function usePassageHeard(): PassageHeard {
     if (pass.rolling) return notices.say('Stop what is rolling first, then listen.', 'plain');
     const made = await sound.ready();
     if (!made) return;
-    const index = song.document!.parts.findIndex((p) => p.id === reading.shown?.id);
+    const index = openSong.document.parts.findIndex((p) => p.id === reading.shown?.id);
     const beats = click?.beats ?? [];
     const first = Math.min(passage.events[0]!.wall / 1000, beats[0] ?? Infinity);
     const last = Math.max(passage.events.at(-1)!.wall / 1000, beats.at(-1) ?? 0);

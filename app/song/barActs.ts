@@ -4,6 +4,7 @@ import type { Part } from '~~/core/document/part';
 import { barStart } from '~~/core/time/meter';
 import type { TickRange, Ticks } from '~~/core/time/units';
 import { useLayers } from './layers';
+import { useOpenSong } from './openSong';
 import { useReading } from './reading';
 import { useSong } from './song';
 
@@ -26,17 +27,18 @@ export interface BarsAsked {
 /** Copies, moves, repeats, swaps and clears bars. */
 export function useBarActs() {
   const song = useSong();
+  const openSong = useOpenSong();
   const reading = useReading();
   const layers = useLayers();
 
   const barsAt = (first: number, last: number): TickRange => {
-    const { meter } = reading.maps!;
+    const { meter } = openSong.maps;
     return { from: barStart(meter, first), to: barStart(meter, last + 1) };
   };
 
   /** Reason why a request cannot be carried out; empty where it can. */
   function trouble({ act, first, last, to, parts }: BarsAsked): string {
-    const bars = song.document!.bars;
+    const bars = openSong.document.bars;
     if (first < 1 || last < first || last > bars) return `Bars go from 1 to ${bars}, the first before the last.`;
     if (parts.length === 0) return 'There is no part to take them from.';
     if (act === 'clear') return '';
@@ -68,7 +70,7 @@ export function useBarActs() {
     const takes: CopiedRange[] = [];
     const cleared: { part: string; range: TickRange }[] = [];
     const put = (copying: Copying): void => {
-      const copy = copyRange(copying, opened, reading.reader, reading.maps!, made);
+      const copy = copyRange(copying, opened, reading.reader, openSong.maps, made);
       if (!copy) return;
       layers.store(copy.layers.map((layer) => ({ layer, mode: 'new take' })));
       takes.push(copy.copied);

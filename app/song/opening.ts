@@ -15,6 +15,7 @@ import { FRESH } from '~~/core/vocabulary/limits';
 import { thisBrowser } from './browser';
 import { useLayers } from './layers';
 import { useRecordings } from './recordings';
+import { useOpenSong } from './openSong';
 import { useSong } from './song';
 
 /** Longest wait for queued requests before a song is read; they are sent on meanwhile. */
@@ -34,6 +35,7 @@ const atMost = (work: Promise<unknown>, patience: Milliseconds): Promise<unknown
 /** Opens songs, and restores what an earlier visit left unfinished. */
 export const useOpening = defineStore('opening', () => {
   const song = useSong();
+  const openSong = useOpenSong();
   const layers = useLayers();
   const recordings = useRecordings();
   const sync = useSync();
@@ -77,7 +79,7 @@ export const useOpening = defineStore('opening', () => {
     for (const { header, mode } of stored) layers.modes.set(header.id, mode);
     layers.closed = new Map([...stored.flatMap(whole), ...here]);
     const sent = JSON.stringify(waiting);
-    const inTakes = new Set(song.document!.parts.flatMap((p) => p.takes.flatMap((t) => t.layers)));
+    const inTakes = new Set(openSong.document.parts.flatMap((p) => p.takes.flatMap((t) => t.layers)));
     const isComing = (l: StoredLayer) => l.closing !== null && !l.taken && isUnderWay(l, anew);
     const coming = new Set(stored.filter(isComing).map((l) => l.header.id));
     layers.onTheirWay = new Set(
@@ -94,7 +96,7 @@ export const useOpening = defineStore('opening', () => {
     );
     const taken = ({ header, taken }: StoredLayer) => taken || sent.includes(header.id);
     for (const result of passesWithoutTake(
-      song.document!,
+      openSong.document,
       settled.filter((layer) => !taken(layer)),
     )) {
       song.run({ type: 'record', result, at: result.layers[0]!.header.startedAt });

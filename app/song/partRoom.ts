@@ -1,10 +1,10 @@
 import { MOST_PARTS } from '~~/core/vocabulary/limits';
 import { useNotices } from '~/notices/notices';
-import { useSong } from './song';
+import { useOpenSong } from './openSong';
 
 /** Limit of parts in a song, with the sentence for having reached it. */
 export function usePartRoom() {
-  const song = useSong();
+  const openSong = useOpenSong();
   const notices = useNotices();
 
   /**
@@ -12,7 +12,7 @@ export function usePartRoom() {
    * @param stays words for what becomes of what was to be a part
    */
   function hasRoom(stays: string): boolean {
-    if (song.document!.parts.length < MOST_PARTS) return true;
+    if (openSong.document.parts.length < MOST_PARTS) return true;
     notices.say(`A song has at most ${MOST_PARTS} parts, those that are put away among them. ${stays}`);
     return false;
   }

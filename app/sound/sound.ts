@@ -26,6 +26,7 @@ import { EDGE, type HeardSound } from '~~/core/song/sound';
 import { wordsOf } from '~/api/api';
 import { afterPaint } from '~/drawing/afterPaint';
 import { useNotices } from '~/notices/notices';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useRecordings } from '~/song/recordings';
 import { useSong } from '~/song/song';
@@ -51,6 +52,7 @@ export type SoundState = 'off' | 'loading' | 'waiting' | 'ready' | 'failed';
 /** Audio engine with the open song's sounds, backings and levels. */
 export const useSound = defineStore('sound', () => {
   const song = useSong();
+  const openSong = useOpenSong();
   const reading = useReading();
   const recordings = useRecordings();
   const notices = useNotices();
@@ -215,7 +217,7 @@ export const useSound = defineStore('sound', () => {
   function backingPieces(made: AudioEngine, { id, offset, keepsPitch }: Backing): TrackPiece[] {
     const ends = offset + (made.tracks.bufferOf(id)?.duration ?? 0);
     const changes = keepsPitch ? [] : reading.transposition;
-    const placeOf = (tick: Ticks): Seconds => secondsAt(reading.maps!.tempo, tick);
+    const placeOf = (tick: Ticks): Seconds => secondsAt(openSong.maps.tempo, tick);
     return [{ at: -Infinity, semitones: 0 }, ...changes.map((c) => ({ at: placeOf(c.tick), semitones: c.semitones }))]
       .map(({ at, semitones }, i, all): TrackPiece => {
         const [from, to] = [Math.max(offset, at), Math.min(ends, all[i + 1]?.at ?? Infinity)];
@@ -383,7 +385,9 @@ export const useSound = defineStore('sound', () => {
       if (part >= 0) return Math.max(made.channelPeak(channelOf(part)), made.tracks.peakOf(thing));
       const track = song.document?.backings.findIndex((b) => b.id === thing) ?? -1;
       if (track < 0) return 0;
-      return song.document!.backings[track]!.midi ? made.channelPeak(trackChannelOf(track)) : made.tracks.peakOf(thing);
+      return openSong.document.backings[track]!.midi
+        ? made.channelPeak(trackChannelOf(track))
+        : made.tracks.peakOf(thing);
     };
 
   const clearClips = (): void => {

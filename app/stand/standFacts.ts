@@ -10,6 +10,7 @@ import { many } from '~~/core/vocabulary/many';
 import { layoutChart } from '~/chart/chartLayout';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useNotices } from '~/notices/notices';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useSheet, type ShownSheet } from '~/sheet/sheet';
 import { useSong } from '~/song/song';
@@ -58,6 +59,7 @@ const ROOM = { width: 1200, height: 800 };
 /** Facts of the open song that the stand shows; null without a song. */
 export const useStandFacts = defineStore('stand facts', () => {
   const song = useSong();
+  const openSong = useOpenSong();
   const reading = useReading();
   const keyboards = useKeyboards();
   const notices = useNotices();
@@ -68,7 +70,7 @@ export const useStandFacts = defineStore('stand facts', () => {
   const sentence = useBriefSentence();
   const sheet = useSheet();
 
-  const sections = computed(() => (reading.maps ? sectionsOf(song.document!, reading.maps.meter) : []));
+  const sections = computed(() => (reading.maps ? sectionsOf(openSong.document, reading.maps.meter) : []));
   const rows = computed(() =>
     reading.maps ? layoutChart(sections.value, reading.maps.meter, ROOM.width, ROOM.height).rows : [],
   );
@@ -78,23 +80,23 @@ export const useStandFacts = defineStore('stand facts', () => {
     const { plan } = pass;
     if (plan) return { recorded: plan.range, leads: [{ from: plan.music, to: plan.range.from }] };
     const { planned, around } = previewOf(
-      song.document!,
+      openSong.document,
       reading.maps,
-      song.document!.brief.part ?? undefined,
+      openSong.document.brief.part ?? undefined,
       roll.playhead,
     );
     return { recorded: planned, leads: around };
   });
   const takes = computed(() => {
     const over = sentence.range;
-    const part = song.document?.parts.find((p) => p.id === song.document!.brief.part);
+    const part = song.document?.parts.find((p) => p.id === openSong.document.brief.part);
     if (!over || !part) return '';
     const count = part.takes.filter((t) => t.from < over.to && t.to > over.from).length;
     return many(count, 'take');
   });
 
   function standBar(bar: number): StandBar {
-    const { meter } = reading.maps!;
+    const { meter } = openSong.maps;
     const [from, to] = [barStart(meter, bar), barStart(meter, bar + 1)];
     const meets = (range: TickRange | null): boolean => range !== null && range.from < to && range.to > from;
     const written = writtenIn(reading.written, bar);

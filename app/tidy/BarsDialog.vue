@@ -3,25 +3,25 @@ import { computed, ref } from 'vue';
 import { atHand } from '~~/core/document/part';
 import { barAt } from '~~/core/time/meter';
 import type { TickRange } from '~~/core/time/units';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
-import { useSong } from '~/song/song';
 import { BAR_ACTS, useBarActs, type BarAct } from '~/song/barActs';
 
 /** Dialog that copies, moves, repeats, swaps or clears bars of one part or all parts. */
 const props = defineProps<{ range: TickRange }>();
 const emit = defineEmits<{ close: [] }>();
-const song = useSong();
+const openSong = useOpenSong();
 const reading = useReading();
 const ranges = useBarActs();
 
-const { meter } = reading.maps!;
+const { meter } = openSong.maps;
 const first = ref(barAt(meter, props.range.from));
 const last = ref(barAt(meter, props.range.to - 1));
 const act = ref<BarAct>('copy');
-const to = ref(Math.min(song.document!.bars, last.value + 1));
+const to = ref(Math.min(openSong.document.bars, last.value + 1));
 const all = ref(false);
 const into = ref<string>(reading.shown?.id ?? '');
-const parts = computed(() => atHand(song.document!.parts));
+const parts = computed(() => atHand(openSong.document.parts));
 const targets = computed(() => parts.value.map((p) => ({ value: p.id, title: p.name })));
 const TITLES: Readonly<Record<BarAct, string>> = {
   copy: 'Copy',
@@ -42,7 +42,7 @@ const sentence = computed(() => {
   const of = all.value ? 'every part' : (reading.shown?.name ?? '');
   const what = `${bars(first.value, last.value)} of ${of}`;
   const many = last.value - first.value;
-  const there = bars(to.value, Math.min(song.document!.bars, to.value + many));
+  const there = bars(to.value, Math.min(openSong.document.bars, to.value + many));
   const other = asked.value.into && asked.value.into.id !== reading.shown?.id ? ` of ${asked.value.into.name}` : '';
   switch (act.value) {
     case 'copy':

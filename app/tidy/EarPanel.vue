@@ -6,16 +6,16 @@ import { positionAt } from '~~/core/time/meter';
 import type { Doubtful } from '~~/core/timing/doubts';
 import { doubtWords } from '~~/core/timing/words';
 import { useKeyboards } from '~/keyboards/keyboards';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { useShortcuts } from '~/shell/useShortcuts';
 import { useEar } from './ear';
 
 /** Notes with an unsure grid line, the least sure first, with a key for each answer. */
 const ear = useEar();
-const reading = useReading();
+const openSong = useOpenSong();
 const keyboards = useKeyboards();
 
-const meter = computed(() => reading.maps!.meter);
+const meter = computed(() => openSong.maps.meter);
 const placeOf = ({ notes: [first] }: Doubtful): string => {
   const { bar, beat, tick } = positionAt(meter.value, Math.round(first!.start));
   return `${bar}·${beat}·${Math.floor(tick / 240) + 1}`;

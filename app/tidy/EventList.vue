@@ -22,8 +22,8 @@ import { secondsAt, tickAt } from '~~/core/time/tempo';
 import type { TickRange } from '~~/core/time/units';
 import { saveBytes } from '~/controls/save';
 import { useNotices } from '~/notices/notices';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
-import { useSong } from '~/song/song';
 import { useRollView } from './rollView';
 import { useTidy } from './tidy';
 
@@ -31,7 +31,7 @@ import { useTidy } from './tidy';
 const props = defineProps<{ range: TickRange }>();
 const tidy = useTidy();
 const reading = useReading();
-const song = useSong();
+const openSong = useOpenSong();
 const notices = useNotices();
 const view = useRollView();
 
@@ -115,7 +115,7 @@ function typeNote(note: NonNullable<Row['note']>, column: string, text: string):
   const shown = tidy.shown!;
   const figure = Number(text.replace(',', '.'));
   if (column === 'at') {
-    const at = readPlace(text, unit.value, reading.maps!);
+    const at = readPlace(text, unit.value, openSong.maps);
     if (at === undefined) return no('A place is a bar, a beat and ticks, as 17·2·120, or milliseconds.');
     tidy.change(
       'where a note starts',
@@ -128,7 +128,7 @@ function typeNote(note: NonNullable<Row['note']>, column: string, text: string):
   } else if (!Number.isFinite(figure) || text.trim() === '') no('Type a number.');
   else if (column === 'value') tidy.change('the velocity', changeVelocities([note], shown, { to: figure }));
   else {
-    const { tempo } = reading.maps!;
+    const { tempo } = openSong.maps;
     const ticks =
       unit.value === 'bars' ? figure : tickAt(tempo, secondsAt(tempo, note.start) + figure / 1000) - note.start;
     tidy.change('the length of a note', lengthenNotes([note], shown, { to: ticks }));
@@ -137,7 +137,7 @@ function typeNote(note: NonNullable<Row['note']>, column: string, text: string):
 /** Moves a controller event, or changes its value. */
 function typeControl(row: Row, column: string, text: string): void {
   const of = row.lane!;
-  const at = column === 'at' ? readPlace(text, unit.value, reading.maps!) : row.at;
+  const at = column === 'at' ? readPlace(text, unit.value, openSong.maps) : row.at;
   const value = column === 'value' ? Number(text) : row.value;
   if (at === undefined) return no('A place is a bar, a beat and ticks, as 17·2·120, or milliseconds.');
   if (!Number.isInteger(value) || value < 0 || value > scaleOf(of).most)
@@ -157,8 +157,8 @@ function readLimit(text: string, before: number): number {
   return readKey(text) ?? before;
 }
 function save(): void {
-  const title = `${song.document!.title}, ${tidy.part?.name ?? ''}`;
-  const text = rowsText(title, rows.value, unit.value, reading.maps!);
+  const title = `${openSong.document.title}, ${tidy.part?.name ?? ''}`;
+  const text = rowsText(title, rows.value, unit.value, openSong.maps);
   saveBytes(`${title} - events.txt`, new TextEncoder().encode(text), 'text/plain');
 }
 </script>

@@ -6,7 +6,7 @@ import { keyName } from '~~/core/performance/messages';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
 import type { TickRange, Ticks } from '~~/core/time/units';
 import type { EditKind } from '~~/core/takes/edits';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { useNotices } from '~/notices/notices';
 import { vHint } from '~/controls/hint';
 import HandActs from './HandActs.vue';
@@ -16,7 +16,7 @@ import { useTidy } from './tidy';
 /** Figures of the selected notes, edited in place, and buttons that give them back as played. */
 const props = defineProps<{ range: TickRange }>();
 const tidy = useTidy();
-const reading = useReading();
+const openSong = useOpenSong();
 const notices = useNotices();
 
 const unit = ref<Unit>('bars');
@@ -36,7 +36,7 @@ const count = computed(() => {
   const moved = Math.abs(played.start - start) > 0.01 ? ` Played at ${words(played.start)}.` : '';
   return `One note selected.${was || moved}`;
 });
-const words = (at: Ticks): string => placeWords(at, unit.value, reading.maps!);
+const words = (at: Ticks): string => placeWords(at, unit.value, openSong.maps);
 /** Value that all selected notes share; empty where they differ. */
 function common(of: (n: (typeof notes.value)[number]) => string): string {
   const first = notes.value[0] && of(notes.value[0]);
@@ -45,7 +45,7 @@ function common(of: (n: (typeof notes.value)[number]) => string): string {
 const shown = computed(() => tidy.shown!);
 const wrong = (what: string): void => notices.say(`${what} Nothing was changed.`, 'plain');
 function typeStart(text: string): void {
-  const at = readPlace(text, unit.value, reading.maps!);
+  const at = readPlace(text, unit.value, openSong.maps);
   if (at === undefined)
     return wrong(
       unit.value === 'bars'
@@ -77,7 +77,7 @@ const typeRelease = (text: string) =>
   );
 const typeLength = (text: string) =>
   figure(text, (value) => {
-    const { tempo } = reading.maps!;
+    const { tempo } = openSong.maps;
     const { start } = notes.value[0]!;
     const to = unit.value === 'bars' ? value : tickAt(tempo, secondsAt(tempo, start) + value / 1000) - start;
     tidy.change('the length of notes', lengthenNotes(notes.value, shown.value, { to }));
@@ -85,7 +85,7 @@ const typeLength = (text: string) =>
 
 const fields = computed(() => [
   { label: 'Starts', value: common((n) => words(n.start)), type: typeStart },
-  { label: 'Length', value: common((n) => lengthWords(n, unit.value, reading.maps!)), type: typeLength },
+  { label: 'Length', value: common((n) => lengthWords(n, unit.value, openSong.maps)), type: typeLength },
   { label: 'Key', value: common((n) => keyName(n.key)), type: typeKey },
   { label: 'Velocity', value: common((n) => String(n.velocity)), type: typeVelocity },
   { label: 'Release', value: common((n) => String(n.release)), type: typeRelease },

@@ -21,8 +21,8 @@ import { TOKENS } from '~/drawing/inks';
 import { useChart } from '~/drawing/useChart';
 import { vHint } from '~/controls/hint';
 import { useKeyboards } from '~/keyboards/keyboards';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
-import { useSong } from '~/song/song';
 import { findLateness } from '~/timing/findingLateness';
 import { useRoll } from '~/transport/roll';
 import { useShortcuts } from '~/shell/useShortcuts';
@@ -33,8 +33,8 @@ import { useTidy } from './tidy';
 const props = defineProps<{ range: TickRange; split: number }>();
 const tidy = useTidy();
 const reading = useReading();
+const openSong = useOpenSong();
 const roll = useRoll();
-const song = useSong();
 const keyboards = useKeyboards();
 const canvas = ref<HTMLCanvasElement | null>(null);
 Chart.register(BarController, BarElement, CategoryScale, LinearScale, LineController, LineElement, PointElement);
@@ -55,7 +55,7 @@ async function find(): Promise<void> {
     return;
   }
   const groups = heldAgainst(untreatedLine(part, reading.readTake), treatments);
-  const found = await findLateness(groups, song.document!, maps, decidedOf(part));
+  const found = await findLateness(groups, openSong.document, maps, decidedOf(part));
   // A result for older notes is not shown.
   if (own === asked) all.value = lateNow(found, line, maps, props.range);
 }
@@ -65,7 +65,7 @@ watchDebounced(
   { debounce: RESTS_MS, immediate: true },
 );
 const places = computed(() => {
-  const { meter } = reading.maps!;
+  const { meter } = openSong.maps;
   const known = new Map<number, string>();
   for (const l of all.value) known.set(Math.round(l.inBar), lineWords(l.line, meter));
   return [...known].sort(([a], [b]) => a - b).map(([at, words]) => ({ value: `at ${at}`, title: `On ${words}` }));
@@ -144,7 +144,7 @@ const onsets = computed((): ChartConfiguration<'bar' | 'line'> => ({
   },
 }));
 const drift = computed((): ChartConfiguration<'bar' | 'line'> => {
-  const { meter } = reading.maps!;
+  const { meter } = openSong.maps;
   const step = Math.max(1, Math.ceil(all.value.length / 200));
   const some = all.value.filter((_, i) => i % step === 0);
   return {

@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue';
 import { mendsIn, takeMends, MEND_KINDS, type Mend, type MendKind } from '~~/core/editing/mends';
 import { meterAt } from '~~/core/time/meter';
 import type { TickRange } from '~~/core/time/units';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { useSession } from '~/transport/session';
 import { useRollView } from './rollView';
 import { useTidy } from './tidy';
@@ -14,7 +14,7 @@ const props = defineProps<{ range: TickRange }>();
 /** Notes of the shown repair, which the roll marks. */
 const marked = defineModel<ReadonlySet<string>>('marked', { required: true });
 const tidy = useTidy();
-const reading = useReading();
+const openSong = useOpenSong();
 const session = useSession();
 const view = useRollView();
 
@@ -30,7 +30,7 @@ const left = ref<ReadonlySet<string>>(new Set());
 const at = ref<string | null>(null);
 
 const mends = computed(() =>
-  tidy.shown ? mendsIn(tidy.shown, props.range, reading.maps!).filter((m) => !left.value.has(m.id)) : [],
+  tidy.shown ? mendsIn(tidy.shown, props.range, openSong.maps).filter((m) => !left.value.has(m.id)) : [],
 );
 const groups = computed(() =>
   MEND_KINDS.map((kind) => ({ kind, all: mends.value.filter((m) => m.kind === kind) })).filter((g) => g.all.length > 0),
@@ -55,7 +55,7 @@ function preview(all: readonly Mend[]): void {
   marked.value = new Set(all.flatMap((m) => m.notes));
 }
 function hear(mend: Mend): void {
-  const { meter } = reading.maps!;
+  const { meter } = openSong.maps;
   session.seek(Math.max(0, mend.at - meterAt(meter, mend.at).ticksPerBeat * 2));
   void session.playFromHere();
 }

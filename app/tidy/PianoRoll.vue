@@ -8,6 +8,7 @@ import type { Grid } from '~~/core/timing/grid';
 import { rangeWords } from '~~/core/time/words';
 import { partWay, type TreatedReading } from '~~/core/timing/treatment';
 import { useClientNotes } from '~/client/clientNotes';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useCanvas } from '~/drawing/useCanvas';
 import { useFrames } from '~/drawing/useFrames';
@@ -47,6 +48,7 @@ const props = defineProps<{
 const tidy = useTidy();
 const view = useRollView();
 const reading = useReading();
+const openSong = useOpenSong();
 const roll = useRoll();
 const clientNotes = useClientNotes();
 const card = ref<HTMLElement | null>(null);
@@ -90,7 +92,7 @@ const figures = useFigures(() =>
 const [GRID, NOTES, OVER] = [0, 1, 2];
 const canvas = useCanvas(host, [
   (c) => {
-    drawRollGrid(c, frame.value, reading.maps!, props.grid, clientNotes.marks);
+    drawRollGrid(c, frame.value, openSong.maps, props.grid, clientNotes.marks);
     drawPencil(c, frame.value, props.beneath);
     drawKeys(c, frame.value);
   },
@@ -149,7 +151,7 @@ useFrames(
 const described = computed(() => {
   const { from, to } = view.range;
   const within = notes.value.filter((n) => n.start >= from && n.start < to);
-  const bars = rangeWords({ from: Math.round(from), to: Math.round(to) }, reading.maps!.meter);
+  const bars = rangeWords({ from: Math.round(from), to: Math.round(to) }, openSong.maps.meter);
   const moved = within.filter((n) => n.start !== n.played.start).length;
   const facts = `${many(within.length, 'note')}, ${moved} moved`;
   return (

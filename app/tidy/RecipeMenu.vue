@@ -4,6 +4,7 @@ import { atHand } from '~~/core/document/part';
 import { recipeOf, sameRecipe, type Recipe } from '~~/core/timing/recipe';
 import { recipeWords } from '~~/core/timing/words';
 import { rangeWords } from '~~/core/time/words';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useKept } from '~/kept/kept';
@@ -14,13 +15,14 @@ const props = defineProps<{ recipe: Recipe | null }>();
 const emit = defineEmits<{ use: [recipe: Recipe]; apply: [parts: string[]] }>();
 const kept = useKept();
 const song = useSong();
+const openSong = useOpenSong();
 const reading = useReading();
 const others = ref<readonly string[]>([]);
 
 const parts = computed(() => atHand(song.document?.parts ?? []).filter((p) => p.id !== reading.shown?.id));
 /** Recipes in force elsewhere, each once. */
 const elsewhere = computed(() => {
-  const { meter } = reading.maps!;
+  const { meter } = openSong.maps;
   const isHere = (part: string, t: Recipe) =>
     part === reading.shown?.id && props.recipe !== null && sameRecipe(recipeOf(t), props.recipe);
   const all = atHand(song.document?.parts ?? []).flatMap((p) =>

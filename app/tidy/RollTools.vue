@@ -7,8 +7,8 @@ import { laneWords } from '~~/core/recording/brief';
 import { GRIDS, gridWords } from '~~/core/timing/grid';
 import { atHand } from '~~/core/document/part';
 import { vHint } from '~/controls/hint';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
-import { useSong } from '~/song/song';
 import { useRollView } from './rollView';
 import { TOOLS, useTidy, type Snap, type Tool } from './tidy';
 import type { LaneTool } from './useRollPointer';
@@ -28,7 +28,7 @@ const emit = defineEmits<{ bars: []; lane: [act: string, lane: Lane] }>();
 const tidy = useTidy();
 const view = useRollView();
 const reading = useReading();
-const song = useSong();
+const openSong = useOpenSong();
 const ZOOM = 0.6;
 
 const TOOL_WORDS: Readonly<Record<Tool, readonly [string, string]>> = {
@@ -63,7 +63,7 @@ const showable = computed(() => [
 const beneaths = computed(() => [
   { value: '', title: 'Alone' },
   ...takes.value.map((t) => ({ value: t.id, title: `Take ${t.number} beneath` })),
-  ...atHand(song.document!.parts)
+  ...atHand(openSong.document.parts)
     .filter((p) => p.id !== reading.shown?.id)
     .map((p) => ({ value: `part ${p.id}`, title: `${p.name} beneath` })),
 ]);

@@ -5,14 +5,14 @@ import { readKey } from '~~/core/editing/rows';
 import { keyName } from '~~/core/performance/messages';
 import type { TickRange } from '~~/core/time/units';
 import type { TreatedNote } from '~~/core/timing/treatment';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { useRoll } from '~/transport/roll';
 import { useTidy } from './tidy';
 
 /** Menu for selecting notes by their properties. */
 const props = defineProps<{ range: TickRange }>();
 const tidy = useTidy();
-const reading = useReading();
+const openSong = useOpenSong();
 const roll = useRoll();
 const open = ref(false);
 const split = ref(60);
@@ -30,7 +30,7 @@ function setSplit(text: string): void {
   split.value = readKey(text) ?? split.value;
 }
 const number = (text: string, before: number): number => (Number.isFinite(Number(text)) ? Number(text) : before);
-const { tempo, meter } = reading.maps!;
+const { tempo, meter } = openSong.maps;
 const lateBy = (n: TreatedNote) => lateness(tempo, meter, tidy.grid, n);
 const shorter = () => there.value.filter((n) => lengthOf(tempo, n) < length.value);
 const softer = () => there.value.filter((n) => n.velocity < velocity.value);

@@ -22,8 +22,8 @@ import type { Recipe } from '~~/core/timing/recipe';
 import { extrasOf, recipeWords } from '~~/core/timing/words';
 import { TOKENS } from '~/drawing/inks';
 import { useNotices } from '~/notices/notices';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
-import { useSong } from '~/song/song';
 import { useRoll } from '~/transport/roll';
 import { useSession } from '~/transport/session';
 import BarsDialog from './BarsDialog.vue';
@@ -37,7 +37,7 @@ import { useEar } from './ear';
 import { useTidy } from './tidy';
 import type { LaneTool } from './useRollPointer';
 
-const song = useSong();
+const openSong = useOpenSong();
 const reading = useReading();
 const session = useSession();
 const notices = useNotices();
@@ -50,13 +50,13 @@ const PAGES = ['Timing', 'Your ear', 'By hand', 'Mends'] as const;
 const asks = useRoute().query.page;
 const page = ref(PAGES.find((p) => p === asks) ?? 'Timing');
 const part = computed(() => reading.shown);
-const whole = computed((): TickRange => ({ from: 0, to: reading.maps!.end }));
+const whole = computed((): TickRange => ({ from: 0, to: openSong.maps.end }));
 const chosen = ref<TickRange | null>(null);
 const shownRange = computed(() => chosen.value ?? whole.value);
-const sections = computed(() => sectionsOf(song.document!, reading.maps!.meter).filter((s) => s.name));
+const sections = computed(() => sectionsOf(openSong.document, openSong.maps.meter).filter((s) => s.name));
 /** Bars selected on the chart, unless they are a section. */
 const selected = computed(() => {
-  const range = song.document!.brief.range;
+  const range = openSong.document.brief.range;
   return range && !sections.value.some((s) => s.from === range.from && s.to === range.to) ? range : null;
 });
 const timing = ref<InstanceType<typeof TimingPanel> | null>(null);
@@ -74,7 +74,7 @@ const ranges = computed(() => [
     ? [
         {
           value: 'selected',
-          title: `Selected ${rangeWords(selected.value, reading.maps!.meter)}`,
+          title: `Selected ${rangeWords(selected.value, openSong.maps.meter)}`,
           range: selected.value,
         },
       ]
@@ -147,9 +147,9 @@ function onLane(act: string, lane: Lane): void {
   else if (act === 'Give back as played') tidy.change(`giving ${words} back`, giveLaneBack(p, lane, range));
   else if (act === 'Copy') {
     copied.value = cutOut(shown.line.controls, lane, range);
-    notices.say(`${words} copied from ${rangeWords(range, reading.maps!.meter)}.`, 'plain');
+    notices.say(`${words} copied from ${rangeWords(range, openSong.maps.meter)}.`, 'plain');
   } else if (act === 'Record over it') {
-    song.run({ type: 'set brief', brief: { part: p.id, ride: lane, mode: 'replace' } });
+    openSong.setBrief({ part: p.id, ride: lane, mode: 'replace' });
     notices.say(
       `The next pass records ${words} alone, over what is there. Record starts it; Play has the brief.`,
       'plain',
@@ -176,7 +176,7 @@ const ENDS = {
 const pullWords = (to: Recipe): string =>
   to.way === 'steady' ? recipeWords(to) : recipeWords(to).replace('%', '% of the way');
 const shownWords = computed(() =>
-  chosen.value ? rangeWords(shownRange.value, reading.maps!.meter) : 'the whole song',
+  chosen.value ? rangeWords(shownRange.value, openSong.maps.meter) : 'the whole song',
 );
 const byHand = computed(() => tidy.wordsIn(shownRange.value));
 </script>
@@ -253,7 +253,7 @@ const byHand = computed(() => tidy.wordsIn(shownRange.value));
     <aside class="side">
       <SmallSelect
         :model-value="part?.id ?? ''"
-        :items="atHand(song.document!.parts).map((p) => ({ value: p.id, title: p.name }))"
+        :items="atHand(openSong.document.parts).map((p) => ({ value: p.id, title: p.name }))"
         label="Part"
         @update:model-value="show"
       />

@@ -7,6 +7,7 @@ import { applyTreatment, sameScope, treatmentsIn, type Scope, type Treatment } f
 import { recipeOf, STEADIED, USUAL, type Recipe } from '~~/core/timing/recipe';
 import { treatedWords } from '~~/core/timing/words';
 import type { Milliseconds, TickRange } from '~~/core/time/units';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useRoll } from '~/transport/roll';
@@ -20,6 +21,7 @@ const shown = defineModel<Recipe | null>('recipe', { required: true });
 const others = defineModel<string>('others', { required: true });
 const whoseWords = defineModel<string>('whom', { required: true });
 const song = useSong();
+const openSong = useOpenSong();
 const reading = useReading();
 const roll = useRoll();
 const tidy = useTidy();
@@ -63,7 +65,7 @@ const setTo = computed(() => draft.value?.recipe ?? (inForce.value && recipeOf(i
 /** Words for other treatments in the range. */
 const besides = computed(() => {
   const there = treatmentsIn(part.value?.treatments ?? [], props.range).filter((t) => t !== inForce.value);
-  return treatedWords(there, props.range, reading.maps!.meter);
+  return treatedWords(there, props.range, openSong.maps.meter);
 });
 const WHOSE_WORDS = {
   All: '',
@@ -97,11 +99,11 @@ function set(to: Recipe): void {
   const show = (): void => {
     // An outdated preview is not shown.
     if (draft.value !== own) return;
-    const line = lineOf(p, reading.readTake, reading.maps!, treatments);
+    const line = lineOf(p, reading.readTake, openSong.maps, treatments);
     tidy.trying = { treatments, line };
     roll.preview = { part: p.id, line };
   };
-  const found = findLines(p, reading.readTake, treatments, song.document!, reading.maps!);
+  const found = findLines(p, reading.readTake, treatments, openSong.document, openSong.maps);
   if (found) void found.then(show);
   else show();
 }

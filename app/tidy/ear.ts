@@ -3,7 +3,7 @@ import { computed, ref } from 'vue';
 import type { Doubtful } from '~~/core/timing/doubts';
 import { meterAt } from '~~/core/time/meter';
 import type { Ticks } from '~~/core/time/units';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { useSong } from '~/song/song';
 import { useSession } from '~/transport/session';
 import { useRollView } from './rollView';
@@ -16,7 +16,7 @@ const LEAD_BEATS = 3;
 /** Notes with an unsure grid line: found, stepped through, heard and decided. */
 export const useEar = defineStore('ear', () => {
   const tidy = useTidy();
-  const reading = useReading();
+  const openSong = useOpenSong();
   const song = useSong();
   const session = useSession();
   const view = useRollView();
@@ -50,7 +50,7 @@ export const useEar = defineStore('ear', () => {
     if (!doubtful) return;
     at.value = idOf(doubtful);
     const start = doubtful.notes[0]!.start;
-    session.seek(Math.max(0, start - meterAt(reading.maps!.meter, start).ticksPerBeat * LEAD_BEATS));
+    session.seek(Math.max(0, start - meterAt(openSong.maps.meter, start).ticksPerBeat * LEAD_BEATS));
     void session.playFromHere();
   }
   /**

@@ -4,6 +4,7 @@ import type { Note } from '~~/core/performance/notes';
 import { barAt, barStart } from '~~/core/time/meter';
 import type { TickRange, Ticks } from '~~/core/time/units';
 import { keyRangeOf, type KeyRange } from '~/chart/chartDrawing';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 
 const BARS_AT_FIRST = 4;
@@ -16,18 +17,19 @@ const AIR = 2;
 /** Range and keys that the roll shows. */
 export const useRollView = defineStore('roll view', () => {
   const reading = useReading();
+  const openSong = useOpenSong();
   const wanted = shallowRef<TickRange | null>(null);
   const wantedKeys = shallowRef<KeyRange | null>(null);
   /** True while the view turns pages with the playhead. */
   const follows = ref(true);
 
   const range = computed((): TickRange => {
-    const { meter } = reading.maps!;
+    const { meter } = openSong.maps;
     return wanted.value ?? { from: 0, to: barStart(meter, 1 + BARS_AT_FIRST) };
   });
 
   function show({ from, to }: TickRange): void {
-    const end = reading.maps!.end;
+    const end = openSong.maps.end;
     const length = Math.min(Math.max(SHORTEST, to - from), end + SHORTEST);
     const start = Math.min(Math.max(from, -SHORTEST / 4), Math.max(0, end - length + SHORTEST));
     wanted.value = { from: start, to: start + length };
@@ -58,7 +60,7 @@ export const useRollView = defineStore('roll view', () => {
   /** Zooms to some notes with a margin; to everything where there are none. */
   function showNotes(notes: readonly Note[]): void {
     if (notes.length === 0) {
-      show({ from: 0, to: reading.maps!.end });
+      show({ from: 0, to: openSong.maps.end });
       wantedKeys.value = null;
       return;
     }
@@ -74,7 +76,7 @@ export const useRollView = defineStore('roll view', () => {
   function turnTo(at: Ticks): void {
     const { from, to } = range.value;
     if (at >= from && at < to) return;
-    const { meter } = reading.maps!;
+    const { meter } = openSong.maps;
     const bars = Math.max(1, barAt(meter, to - 1) - barAt(meter, from) + 1);
     const whole = from === barStart(meter, barAt(meter, from));
     const first = Math.floor((Math.max(1, barAt(meter, at)) - 1) / bars) * bars + 1;

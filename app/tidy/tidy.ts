@@ -15,6 +15,7 @@ import type { EditKind } from '~~/core/takes/edits';
 import { MOST_ADDED } from '~~/core/takes/schema';
 import { useNotices } from '~/notices/notices';
 import { useLayers } from '~/song/layers';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
@@ -31,6 +32,7 @@ const newId = (): string => crypto.randomUUID();
 /** Editing by hand: the shown part's notes, the selection, and the changes. */
 export const useTidy = defineStore('tidy', () => {
   const song = useSong();
+  const openSong = useOpenSong();
   const reading = useReading();
   const layers = useLayers();
   const notices = useNotices();
@@ -55,7 +57,7 @@ export const useTidy = defineStore('tidy', () => {
     isCompared.value ? undefined : (trying.value?.line ?? reading.lines.get(part.value?.id ?? '')),
   );
   const shown = computed(() =>
-    part.value ? shownOf(part.value, reading.reader, reading.maps!, treatments.value, known.value) : null,
+    part.value ? shownOf(part.value, reading.reader, openSong.maps, treatments.value, known.value) : null,
   );
   const notes = computed((): readonly TreatedNote[] => shown.value?.line.notes ?? []);
   /** All notes in time order, with those that are silenced. */
@@ -96,13 +98,13 @@ export const useTidy = defineStore('tidy', () => {
   const tool = ref<Tool>('point');
   /** Length of one nudge. */
   const step = computed((): Ticks => {
-    const { meter } = reading.maps!;
+    const { meter } = openSong.maps;
     const at = meterAt(meter, roll.playhead);
     return { bar: at.ticksPerBar, beat: at.ticksPerBeat, grid: gridStep(grid.value), tick: 1, free: 1 }[snap.value];
   });
   /** Place that a tick snaps to. */
   function snapped(at: Ticks): Ticks {
-    const { meter } = reading.maps!;
+    const { meter } = openSong.maps;
     if (snap.value === 'free' || snap.value === 'tick') return Math.round(at);
     if (snap.value === 'grid') return Math.round(nearestGridPoint(grid.value, meter, at));
     const bar = barAt(meter, at);
@@ -219,7 +221,7 @@ export const useTidy = defineStore('tidy', () => {
       return;
     }
     const startedAt = new Date().toISOString();
-    const made = pasteNotes(placed, p, song.document, reading.maps!, { newId, at: startedAt });
+    const made = pasteNotes(placed, p, song.document, openSong.maps, { newId, at: startedAt });
     layers.store(made.layers.map((layer) => ({ layer, mode: 'merge' })));
     song.run({
       ...{ type: 'paste notes', part: p.id, what, at: startedAt, takes: [] },
@@ -254,7 +256,7 @@ export const useTidy = defineStore('tidy', () => {
   /** Words for hand edits in a range. */
   const wordsIn = (range: TickRange): string =>
     shown.value && part.value
-      ? handWords(countsIn(shown.value, range), drawnIn(part.value, range), reading.maps!.meter)
+      ? handWords(countsIn(shown.value, range), drawnIn(part.value, range), openSong.maps.meter)
       : '';
 
   return {

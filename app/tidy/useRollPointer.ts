@@ -9,7 +9,7 @@ import { keyName } from '~~/core/performance/messages';
 import type { TreatedNote } from '~~/core/timing/treatment';
 import { barAt, barStart } from '~~/core/time/meter';
 import type { TickRange, Ticks } from '~~/core/time/units';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { useSession } from '~/transport/session';
 import { keyOfY, noteAt, placeAt, rollX, tickOfX, velocityBand, type RollFrame } from './rollFrame';
 import { valueAtY } from './rollLanes';
@@ -42,7 +42,7 @@ export function useRollPointer(
   controls: ComputedRef<readonly { readonly at: Ticks }[]>,
 ) {
   const tidy = useTidy();
-  const reading = useReading();
+  const openSong = useOpenSong();
   const session = useSession();
 
   const dragged = shallowRef<Dragged | null>(null);
@@ -64,7 +64,7 @@ export function useRollPointer(
     return [event.clientX - box.left, event.clientY - box.top];
   };
   const tick = (x: number): Ticks => tickOfX(frame.value, x);
-  const words = (at: Ticks): string => placeWords(at, 'bars', reading.maps!);
+  const words = (at: Ticks): string => placeWords(at, 'bars', openSong.maps);
   const say = (text: string, x: number, y: number): void => {
     said.value = { text, x: Math.min(x + 14, frame.value.width - 150), y: Math.max(4, y - 30) };
   };
@@ -121,7 +121,7 @@ export function useRollPointer(
     }
     if (place.lane !== PEDAL)
       return { kind: 'lane', lane: place.lane, drawn: [[Math.round(tick(x)), valueAtY(frame.value, place.lane, y)]] };
-    const found = pedalBars(points(PEDAL), reading.maps!.end).find(
+    const found = pedalBars(points(PEDAL), openSong.maps.end).find(
       (b) => rollX(frame.value, b.from) - GRIP <= x && rollX(frame.value, b.to) + GRIP >= x,
     );
     if (!found) return { kind: 'new bar' };
@@ -294,7 +294,7 @@ export function useRollPointer(
   }
   function alongRuler(x: number): void {
     if (!far) return session.seek(Math.max(0, tidy.snapped(tick(x))));
-    const { meter } = reading.maps!;
+    const { meter } = openSong.maps;
     const [a, b] = [tick(Math.min(x0, x)), tick(Math.max(x0, x))];
     const range = { from: barStart(meter, barAt(meter, a)), to: barStart(meter, barAt(meter, b) + 1) };
     tidy.choose(struckIn(tidy.all, range), more ? 'more' : 'only');
@@ -321,7 +321,7 @@ export function useRollPointer(
     const to = far ? barTo(at, x) : null;
     if (!to || !tidy.part) return;
     const before = at.kind === 'bar' ? at.bar : null;
-    tidy.change('the pedal', setPedal(tidy.part, points(PEDAL), reading.maps!.end, before, to));
+    tidy.change('the pedal', setPedal(tidy.part, points(PEDAL), openSong.maps.end, before, to));
     bar.value = to;
   }
 
@@ -334,7 +334,7 @@ export function useRollPointer(
   function removeBar(): boolean {
     const own = bar.value;
     if (!own || !tidy.part) return false;
-    tidy.change('the pedal', setPedal(tidy.part, points(PEDAL), reading.maps!.end, own, null));
+    tidy.change('the pedal', setPedal(tidy.part, points(PEDAL), openSong.maps.end, own, null));
     bar.value = null;
     return true;
   }

@@ -9,6 +9,7 @@ import { wordsOf } from '~/api/api';
 import { Listener } from '~/backings/listener';
 import { useBackings } from '~/backings/backings';
 import { useNotices } from '~/notices/notices';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
@@ -16,6 +17,7 @@ import { useSound } from '~/sound/sound';
 /** Sources of a feel: parts as they were played, and backings. */
 export function useFeelSources() {
   const song = useSong();
+  const openSong = useOpenSong();
   const reading = useReading();
   const backings = useBackings();
   const sound = useSound();
@@ -43,17 +45,17 @@ export function useFeelSources() {
 
   /** Takes the feel of a source in a range; null, with a notice, where there is none. */
   async function take(source: string, grid: Grid, range: TickRange): Promise<Feel | null> {
-    const maps = reading.maps!;
+    const maps = openSong.maps;
     const bars = wholeBars(range, maps);
     const [kind, id] = [source.slice(0, source.indexOf(' ')), source.slice(source.indexOf(' ') + 1)];
     try {
       if (kind === 'part') {
-        const part = song.document!.parts.find((p) => p.id === id)!;
+        const part = openSong.document.parts.find((p) => p.id === id)!;
         const found = feelOfNotes(part.name.slice(0, 60), reading.playedLine(part).notes, grid, maps, bars);
         if (!found) notices.say(`${part.name} has nothing in these bars to take a feel from.`, 'plain');
         return found;
       }
-      const backing = song.document!.backings.find((b) => b.id === id)!;
+      const backing = openSong.document.backings.find((b) => b.id === id)!;
       const name = backing.name.slice(0, 60);
       const found = backing.midi
         ? feelOfNotes(name, backings.readingOf(backing).notes, grid, maps, bars)

@@ -1,22 +1,22 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import { KEYS, keyWords } from '~~/core/vocabulary/key';
-import { useSong } from '~/song/song';
+import { useOpenSong } from '~/song/openSong';
 
 /** Key in which the song was written. */
-const song = useSong();
+const openSong = useOpenSong();
 const items = [
   { value: '', title: 'not given' },
   ...KEYS.map((k) => ({ value: `${k.fifths} ${k.minor}`, title: keyWords(k) })),
 ];
 const chosen = computed({
   get: () => {
-    const { key } = song.document!;
+    const { key } = openSong.document;
     return key ? `${key.fifths} ${key.minor}` : '';
   },
   set: (to: string) => {
     const [fifths, minor] = to.split(' ');
-    song.run({ type: 'set song', to: { key: to ? { fifths: Number(fifths), minor: minor === 'true' } : null } });
+    openSong.setSong({ key: to ? { fifths: Number(fifths), minor: minor === 'true' } : null });
   },
 });
 </script>

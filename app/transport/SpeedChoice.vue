@@ -1,18 +1,14 @@
 <script setup lang="ts">
 import { SPEEDS } from './actions';
-import { useSong } from '~/song/song';
+import { useOpenSong } from '~/song/openSong';
 
 /** Practice speed, for listening and recording. */
-const song = useSong();
+const openSong = useOpenSong();
 </script>
 
 <template>
   <ChoiceGroup label="Practice speed">
-    <Choice
-      v-for="s in SPEEDS"
-      :key="s"
-      :on="song.document!.speed === s"
-      @click="song.run({ type: 'set song', to: { speed: s } })"
+    <Choice v-for="s in SPEEDS" :key="s" :on="openSong.document.speed === s" @click="openSong.setSong({ speed: s })"
       >{{ Math.round(s * 100) }}%</Choice
     >
   </ChoiceGroup>

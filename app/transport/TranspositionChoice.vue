@@ -7,15 +7,15 @@ import { barAt } from '~~/core/time/meter';
 import { keyWords, semitoneWords } from '~~/core/vocabulary/key';
 import { MOST_BARS, MOST_SEMITONES } from '~~/core/vocabulary/limits';
 import { vHint } from '~/controls/hint';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { useSong } from '~/song/song';
 import { usePass } from './pass';
 
 /** Transposition of the song or some of its bars, in semitones above or below the written key. */
 const song = useSong();
-const reading = useReading();
+const openSong = useOpenSong();
 const pass = usePass();
-const document = computed(() => song.document!);
+const document = computed(() => openSong.document);
 
 const WHOLE = 'whole';
 const PASS = 'pass';
@@ -27,7 +27,7 @@ interface Place {
   readonly last: number;
 }
 const places = computed((): Place[] => {
-  const { meter } = reading.maps!;
+  const { meter } = openSong.maps;
   const { range } = document.value.brief;
   const named = sectionsOf(document.value, meter).filter((s) => s.name);
   return [

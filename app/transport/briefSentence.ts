@@ -6,6 +6,7 @@ import { loopRange } from '~~/core/recording/plan';
 import { recordedRange } from '~~/core/recording/settings';
 import { inRange, type TickRange } from '~~/core/time/units';
 import { useKeyboards } from '~/keyboards/keyboards';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useInputs } from '~/sound/inputs';
@@ -16,6 +17,7 @@ import { useSession } from './session';
 /** Sentence of the brief, and the range that it is about. */
 export const useBriefSentence = defineStore('brief sentence', () => {
   const song = useSong();
+  const openSong = useOpenSong();
   const reading = useReading();
   const session = useSession();
   const keyboards = useKeyboards();
@@ -37,7 +39,7 @@ export const useBriefSentence = defineStore('brief sentence', () => {
   const there = computed(() => {
     const over = range.value;
     if (!over) return 0;
-    return listenersOf(song.document!).reduce(
+    return listenersOf(openSong.document).reduce(
       (sum, { part }) => sum + (reading.lines.get(part.id)?.notes.filter((n) => inRange(n.start, over)).length ?? 0),
       0,
     );

@@ -18,6 +18,7 @@ import { takeBeside } from '~~/core/song/takes';
 import { useLookBack } from '~/look-back/lookBack';
 import { useNotices } from '~/notices/notices';
 import { useComp } from '~/song/comp';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useBarActs } from '~/song/barActs';
@@ -43,6 +44,7 @@ const JUST_BEGUN: Ticks = TICKS_PER_QUARTER;
 /** Actions that the player starts with a key, a button or a taught pedal. */
 export const useHands = defineStore('hands', () => {
   const song = useSong();
+  const openSong = useOpenSong();
   const reading = useReading();
   const session = useSession();
   const pass = usePass();
@@ -150,12 +152,12 @@ export const useHands = defineStore('hands', () => {
   /** Arms a part alone, and shows it. */
   function letHear(part: Part): void {
     reading.shownId = part.id;
-    song.run({ type: 'set brief', brief: { part: part.id, also: [] } });
+    openSong.setBrief({ part: part.id, also: [] });
   }
   /** Arms the part before or after the armed one instead. */
   function stepPart(by: number): void {
-    const parts = atHand(song.document!.parts);
-    const here = parts.findIndex((p) => p.id === song.document!.brief.part);
+    const parts = atHand(openSong.document.parts);
+    const here = parts.findIndex((p) => p.id === openSong.document.brief.part);
     const to = parts[Math.max(0, Math.min(parts.length - 1, here + by))];
     if (to) letHear(to);
   }
@@ -164,41 +166,40 @@ export const useHands = defineStore('hands', () => {
   function stepSection(by: number): void {
     if (!reading.maps) return;
     const at = roll.tickNow();
-    const starts = sectionsOf(song.document!, reading.maps.meter).map((s) => s.from);
+    const starts = sectionsOf(openSong.document, reading.maps.meter).map((s) => s.from);
     const to = by > 0 ? starts.find((from) => from > at) : starts.findLast((from) => from < at - JUST_BEGUN);
     if (to !== undefined || by < 0) session.seek(to ?? 0);
   }
 
   /** Switches the click off, or back to its last setting. */
   function turnClick(): void {
-    const { when } = song.document!.click;
+    const { when } = openSong.document.click;
     if (when !== 'never') clickWas = when;
-    song.run({ type: 'set click', click: { when: when === 'never' ? clickWas : 'never' } });
+    openSong.setClick({ when: when === 'never' ? clickWas : 'never' });
   }
 
   /** Changes the click's level in dB, within its limits. */
   function moveClick(by: number): void {
-    const gainDb = Math.max(SOFTEST_CLICK, Math.min(LOUDEST_CLICK, song.document!.click.gainDb + by));
-    song.run({ type: 'set click', click: { gainDb } });
+    const gainDb = Math.max(SOFTEST_CLICK, Math.min(LOUDEST_CLICK, openSong.document.click.gainDb + by));
+    openSong.setClick({ gainDb });
   }
 
   /** Selects the next slower or faster practice speed. */
   function stepSpeed(by: number): void {
-    const now = song.document!.speed;
+    const now = openSong.document.speed;
     const to = by > 0 ? SPEEDS.find((s) => s > now) : SPEEDS.findLast((s) => s < now);
-    if (to !== undefined) song.run({ type: 'set song', to: { speed: to } });
+    if (to !== undefined) openSong.setSong({ speed: to });
   }
 
   /** Switches waiting for the first note on or off. */
-  const turnWait = (): void =>
-    song.run({ type: 'set brief', brief: { wait: song.document!.brief.wait === 'no' ? 'start' : 'no' } });
+  const turnWait = (): void => openSong.setBrief({ wait: openSong.document.brief.wait === 'no' ? 'start' : 'no' });
 
   /** Applies a recipe to the shown part in the selected bars, or in all bars where none are selected. */
   function treat(recipe: Recipe): void {
     const part = reading.shown;
     const { maps } = reading;
     if (!part || !maps || pass.recording) return;
-    const set = song.document!.brief.range;
+    const set = openSong.document.brief.range;
     const range = set ?? { from: 0, to: maps.end };
     if (!reading.lines.get(part.id)?.notes.some((n) => inRange(n.start, range))) {
       notices.say(`${part.name} has no notes there. Nothing was treated.`, 'plain');
@@ -214,7 +215,7 @@ export const useHands = defineStore('hands', () => {
 
   /** Copies the selected bars of the shown part to the playhead's bar. */
   function copyHere(): void {
-    const set = song.document!.brief.range;
+    const set = openSong.document.brief.range;
     if (set) copyTo(set, roll.tickNow());
     else notices.say('No bars are selected. Select some, put the playhead where they go, and copy.', 'plain');
   }
@@ -271,7 +272,7 @@ export const useHands = defineStore('hands', () => {
     slower: () => stepSpeed(-1),
     faster: () => stepSpeed(1),
     wait: turnWait,
-    'next mode': () => song.run({ type: 'set brief', brief: steppedMode(song.document!.brief) }),
+    'next mode': () => openSong.setBrief(steppedMode(openSong.document.brief)),
     'copy here': copyHere,
     'bar back': () => session.seekBars(-1),
     'bar on': () => session.seekBars(1),

@@ -14,6 +14,7 @@ import type { Milliseconds, Seconds } from '~~/core/time/units';
 import { barsWords } from '~~/core/time/words';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useNotices } from '~/notices/notices';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { BENCH_INPUT, useInputs } from '~/sound/inputs';
@@ -56,6 +57,7 @@ interface Under extends PlaysOut {
 /** Plays a part's line out to its instrument, and records the sound that comes back as the line's sound. */
 export const usePlayOut = defineStore('playOut', () => {
   const song = useSong();
+  const openSong = useOpenSong();
   const reading = useReading();
   const keyboards = useKeyboards();
   const inputs = useInputs();
@@ -83,12 +85,12 @@ export const usePlayOut = defineStore('playOut', () => {
 
   /** Start of the roll: a bar ahead, so that notes that ring into the first bar are played. */
   function startOf({ part, first }: PlaysOut): Seconds {
-    const { tempo, meter } = reading.maps!;
+    const { tempo, meter } = openSong.maps;
     const tick = first > 1 ? barStart(meter, first - 1) : Math.min(0, reading.lines.get(part)?.notes[0]?.start ?? 0);
     return secondsAt(tempo, tick) - BEFORE;
   }
   function endOf({ last }: PlaysOut): Seconds {
-    const { tempo, meter } = reading.maps!;
+    const { tempo, meter } = openSong.maps;
     return secondsAt(tempo, barStart(meter, last + 1));
   }
 
@@ -102,7 +104,7 @@ export const usePlayOut = defineStore('playOut', () => {
     const outlet = outletOf(part);
     if (!recorded || !outlet) return;
     outside.keepAll();
-    const maps = reading.maps!;
+    const maps = openSong.maps;
     const line = reading.lines.get(part.id)!;
     const voices = [{ channel: 0, line }];
     const due = programOf(maps, anchor, { from: startOf(wanted), to: endOf(wanted) }, voices, SILENT_CLICK)
@@ -162,7 +164,7 @@ export const usePlayOut = defineStore('playOut', () => {
   function isWholeWith(partId: string, again: SoundedAgain): boolean {
     const part = song.document?.parts.find((p) => p.id === partId);
     const line = reading.lines.get(partId);
-    const maps = reading.maps!;
+    const maps = openSong.maps;
     if (!part || !line) return false;
     if (part.heardAs === 'recorded') return true;
     const { layers } = reading.sources;

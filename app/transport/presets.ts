@@ -4,6 +4,7 @@ import { computed } from 'vue';
 import { plainBrief, presetOf, presetSchema, type Preset } from '~~/core/recording/presets';
 import { useKept } from '~/kept/kept';
 import { useNotices } from '~/notices/notices';
+import { useOpenSong } from '~/song/openSong';
 import { useSong } from '~/song/song';
 
 /** Keys of the latest presets. */
@@ -13,6 +14,7 @@ const MOST_RECENT = RECENT_KEYS.length;
 /** Presets of the brief, and applying them to the song. */
 export const usePresets = defineStore('presets', () => {
   const song = useSong();
+  const openSong = useOpenSong();
   const kept = useKept();
   const notices = useNotices();
 
@@ -26,9 +28,9 @@ export const usePresets = defineStore('presets', () => {
     );
   });
 
-  const recall = (brief: Preset): void => song.run({ type: 'set brief', brief });
+  const recall = (brief: Preset): void => openSong.setBrief(brief);
   const plain = (): void => {
-    if (song.document) song.run({ type: 'set brief', brief: plainBrief() });
+    if (song.document) openSong.setBrief(plainBrief());
   };
 
   /** Applies the next or previous preset that is kept by name, in a circle, and names it in a notice. */
@@ -39,7 +41,7 @@ export const usePresets = defineStore('presets', () => {
       notices.say('No preset is kept yet: that is done under Presets, on Play.', 'plain');
       return;
     }
-    const own = JSON.stringify(presetOf(song.document!.brief));
+    const own = JSON.stringify(presetOf(openSong.document.brief));
     const here = presets.findIndex((p) => JSON.stringify(p.value) === own);
     const to = presets[(Math.max(here, by > 0 ? here : 0) + by + presets.length) % presets.length]!;
     recall(to.value);

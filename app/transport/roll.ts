@@ -17,6 +17,7 @@ import type { Milliseconds, Seconds, Ticks } from '~~/core/time/units';
 import { partWay, type TreatedReading } from '~~/core/timing/treatment';
 import { useBackings } from '~/backings/backings';
 import { useLayers } from '~/song/layers';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useRecordings } from '~/song/recordings';
 import { useSong } from '~/song/song';
@@ -46,6 +47,7 @@ export interface PlaysOut {
 /** Transport: the schedule of what sounds while it rolls, and its place. */
 export const useRoll = defineStore('roll', () => {
   const song = useSong();
+  const openSong = useOpenSong();
   const reading = useReading();
   const layers = useLayers();
   const recordings = useRecordings();
@@ -116,8 +118,8 @@ export const useRoll = defineStore('roll', () => {
 
   /** @param upTo place in the song where it is broken off */
   function program(at: Anchor, from: Seconds, now: Seconds, upTo: Seconds = Infinity) {
-    const opened = song.document!;
-    const maps = reading.maps!;
+    const opened = openSong.document;
+    const maps = openSong.maps;
     scheduledTo = now + SCHEDULED_AHEAD;
     const spans = spansOf(pass.loop, from, scheduledTo, maps.endSeconds);
     const parts = opened.parts
@@ -148,7 +150,7 @@ export const useRoll = defineStore('roll', () => {
   function start(from: Seconds, music: Seconds): void {
     const made = sound.engine!;
     clearTimeout(rest);
-    anchor = made.anchorAt(from, song.document!.speed);
+    anchor = made.anchorAt(from, openSong.document.speed);
     if (playsOut.value) {
       made.roll(anchor, [], []);
       return;
@@ -176,7 +178,7 @@ export const useRoll = defineStore('roll', () => {
   const rollingNow = (): Seconds => songTime(anchor!, sound.engine!.context.currentTime) + CHANGE_AHEAD;
   /** Audio time at which music begins that has not begun. */
   const musicFrom = (now: Seconds): Seconds =>
-    pass.plan && pass.phase === 'counting' ? Math.max(now, secondsAt(reading.maps!.tempo, pass.plan.music)) : now;
+    pass.plan && pass.phase === 'counting' ? Math.max(now, secondsAt(openSong.maps.tempo, pass.plan.music)) : now;
 
   /**
    * Schedules again after a change. Of a long song that only plays, the next seconds are scheduled first, as the whole
@@ -187,7 +189,7 @@ export const useRoll = defineStore('roll', () => {
     if (!made || !anchor || !pass.rolling || !song.document || playsOut.value) return;
     clearTimeout(rest);
     const now = rollingNow();
-    const isLong = pass.phase === 'playing' && !pass.loop && reading.maps!.endSeconds > now + 2 * SOON;
+    const isLong = pass.phase === 'playing' && !pass.loop && openSong.maps.endSeconds > now + 2 * SOON;
     const { spans, events } = program(anchor, musicFrom(now), now, isLong ? now + SOON : Infinity);
     made.schedule(events);
     if (isLong) rest = setTimeout(scheduleRest, REST_AFTER);
@@ -216,7 +218,7 @@ export const useRoll = defineStore('roll', () => {
       made && now !== null
         ? {
             anchor: anchor!,
-            spans: spansOf(pass.loop, musicFrom(now), now + SCHEDULED_AHEAD, reading.maps!.endSeconds),
+            spans: spansOf(pass.loop, musicFrom(now), now + SCHEDULED_AHEAD, openSong.maps.endSeconds),
           }
         : null;
     for (const backing of song.document?.backings ?? [])
@@ -227,7 +229,7 @@ export const useRoll = defineStore('roll', () => {
   const clockAt = (stamp: Milliseconds): Seconds =>
     anchor && sound.engine
       ? songTime(anchor, sound.engine.arrival(stamp, output))
-      : secondsAt(reading.maps!.tempo, playhead.value);
+      : secondsAt(openSong.maps.tempo, playhead.value);
   /** Rolling clock at a page time, as heard. Screens use it. */
   const heardAt = (stamp: Milliseconds): Seconds => songTime(anchor!, sound.engine!.clock.heardAt(stamp));
 

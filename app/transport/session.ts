@@ -18,6 +18,7 @@ import { useSync } from '~/sync/sync';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useLookBack } from '~/look-back/lookBack';
 import { useNotices } from '~/notices/notices';
+import { useOpenSong } from '~/song/openSong';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
 import { useLatency } from '~/sound/latency';
@@ -42,6 +43,7 @@ const DRAW_EVERY: Milliseconds = 250;
 /** Drives the pass: carries out its effects, and feeds it the clock and the keys. */
 export const useSession = defineStore('session', () => {
   const song = useSong();
+  const openSong = useOpenSong();
   const reading = useReading();
   const sync = useSync();
   const keyboards = useKeyboards();
@@ -99,17 +101,6 @@ export const useSession = defineStore('session', () => {
       sounded: (port, message) => monitor.hear(port, message),
       kept: onKey,
       learned: onCommand,
-    });
-    // Hooks for tests: a late stand-in keyboard, the messages that are sent out, the clock and the song's id.
-    Object.assign(window, {
-      tallKettle: {
-        bench: keyboards.bench,
-        engine: () => sound.engine,
-        anchor: roll.anchorNow,
-        document: () => song.document,
-        revision: () => song.revision,
-        lookBack: { hold: lookBack.hold },
-      },
     });
   }
 
@@ -192,16 +183,16 @@ export const useSession = defineStore('session', () => {
         benchKeyboard.perform(pass.plan);
         return;
       case 'begin':
-        roll.begin(effect.by, secondsAt(reading.maps!.tempo, pass.plan!.music));
+        roll.begin(effect.by, secondsAt(openSong.maps.tempo, pass.plan!.music));
         outside.keepFor(pass.plan?.layers);
         tellLookBack();
         return;
       case 'halt':
         haltedAt = effect.at;
         roll.halt();
-        outside.halt(effect.at >= reading.maps!.endSeconds - 1e-3);
+        outside.halt(effect.at >= openSong.maps.endSeconds - 1e-3);
         benchKeyboard.stop();
-        roll.playhead = playheadAfter(pass.state, reading.maps!, effect.at);
+        roll.playhead = playheadAfter(pass.state, openSong.maps, effect.at);
         playOut.halted(effect.at);
         return;
       case 'openLayer':
@@ -244,7 +235,7 @@ export const useSession = defineStore('session', () => {
 
   /** Tells look-back about the roll, so that buffered notes have their place. */
   function tellLookBack(): void {
-    const { tempo, speed } = song.document!;
+    const { tempo, speed } = openSong.document;
     const { transposition } = reading;
     lookBack.rolls({ tempo, loop: pass.loop, latency: latency.figures(roll.outputNow()), speed, transposition });
   }
@@ -290,11 +281,11 @@ export const useSession = defineStore('session', () => {
   const stop = (): void => dispatch({ type: 'stop', at: clockNow() });
 
   function rollFrom(tick: Ticks, counts: boolean): void {
-    const { tempo, meter, endSeconds } = reading.maps!;
-    const { brief } = song.document!;
+    const { tempo, meter, endSeconds } = openSong.maps;
+    const { brief } = openSong.document;
     const { countOffBars, countOffBeats, countOnPlay } = brief;
     const count = counts && countOnPlay ? countOff(tempo, meter, tick, countOffBars, countOffBeats) : null;
-    const loop = loopFrom(brief, reading.maps!, tick);
+    const loop = loopFrom(brief, openSong.maps, tick);
     dispatch({ type: 'play', from: secondsAt(tempo, tick), endsAt: endSeconds, loop, count });
   }
 
@@ -358,7 +349,7 @@ export const useSession = defineStore('session', () => {
   /** Punches in. A note struck with the press belongs to the pass: like a note, the press counts by its time stamp. */
   function punch(): void {
     const at = clockNow();
-    const start = punchAt(pass.loop, reading.maps!, at);
+    const start = punchAt(pass.loop, openSong.maps, at);
     dispatch({ type: 'punch in', at, plan: planPass({ ...planning.facts(start), punched: true }) });
     roll.reschedule();
   }

@@ -1,5 +1,5 @@
 import type { PassPlan } from '~~/core/recording/state';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useRoll } from './roll';
 import { useSong } from '~/song/song';
@@ -10,7 +10,7 @@ import type { TimedMessage } from '~~/engine/keyboards/benchKeyboard';
 /** Simulated Bench keyboard that plays the written part along with a pass, in time with what it hears. */
 export function useBenchKeyboard() {
   const song = useSong();
-  const reading = useReading();
+  const openSong = useOpenSong();
   const sound = useSound();
   const roll = useRoll();
   const keyboards = useKeyboards();
@@ -22,8 +22,8 @@ export function useBenchKeyboard() {
     const anchor = roll.anchorNow();
     if (!bench || !plan || !part || !anchor || !made || !keyboards.active.includes(bench)) return;
     const facts: BenchKeyboardFacts = {
-      song: song.document!,
-      maps: reading.maps!,
+      song: openSong.document,
+      maps: openSong.maps,
       part,
       plan,
       anchor,

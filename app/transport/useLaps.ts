@@ -4,7 +4,7 @@ import { lapAt } from '~~/core/recording/state';
 import { tickAt } from '~~/core/time/tempo';
 import type { Seconds } from '~~/core/time/units';
 import { useMonitor } from './monitor';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { usePass } from './pass';
 import { useRoll } from './roll';
 
@@ -16,7 +16,7 @@ const AHEAD_OF_LAP_BOUNDARY: Seconds = 0.3;
  * meanwhile.
  */
 export function useLaps() {
-  const reading = useReading();
+  const openSong = useOpenSong();
   const pass = usePass();
   const roll = useRoll();
   const monitor = useMonitor();
@@ -46,7 +46,7 @@ export function useLaps() {
       }
     }
     if (phase !== 'recording') return;
-    const { tempo } = reading.maps!;
+    const { tempo } = openSong.maps;
     const now = silencesNow(plan, current.recorded, monitor.anyDown, tickAt(tempo, at), tempo);
     if (now === silenced) return;
     silenced = now;

@@ -1,18 +1,16 @@
 import { listenersOf } from '~~/core/recording/inputRoutes';
 import type { PlanFacts } from '~~/core/recording/plan';
 import type { Ticks } from '~~/core/time/units';
-import { useReading } from '~/song/reading';
+import { useOpenSong } from '~/song/openSong';
 import { useKeyboards } from '~/keyboards/keyboards';
 import { useLatency } from '~/sound/latency';
 import { useOutside } from './outside';
 import { usePass } from './pass';
 import { useRoll } from './roll';
-import { useSong } from '~/song/song';
 
 /** Facts from which a pass is planned, and obstacles to it. */
 export function usePlanning() {
-  const song = useSong();
-  const reading = useReading();
+  const openSong = useOpenSong();
   const keyboards = useKeyboards();
   const latency = useLatency();
   const roll = useRoll();
@@ -21,14 +19,14 @@ export function usePlanning() {
 
   /** @param start of a pass without an in */
   function facts(start: Ticks): PlanFacts {
-    const listeners = listenersOf(song.document!);
+    const listeners = listenersOf(openSong.document);
     const from = keyboards.active
       .filter((k) => listeners.some(({ route }) => route.keyboard === null || k.id === route.keyboard))
       .map((k) => keyboards.nameOf(k))
       .join(', ');
     return {
-      song: song.document!,
-      maps: reading.maps!,
+      song: openSong.document,
+      maps: openSong.maps,
       listeners,
       start,
       from,
@@ -41,7 +39,7 @@ export function usePlanning() {
 
   /** Reason why nothing can be recorded, with what to do; null where it can. */
   function obstacle(): string | null {
-    if (listenersOf(song.document!).length === 0) return 'No part is armed. Arm one in the brief, then record.';
+    if (listenersOf(openSong.document).length === 0) return 'No part is armed. Arm one in the brief, then record.';
     if (keyboards.active.length === 0) return 'No keyboard is on. Switch one on in the brief, then record.';
     return null;
   }

@@ -1,3 +1,4 @@
+import { firstIndex } from '../numbers';
 import type { Note } from '../performance/notes';
 import { SUSTAIN } from '../performance/messages';
 import {
@@ -195,13 +196,8 @@ export const CHORD: Ticks = 60;
 function nextStart(line: TreatedReading): (note: Note) => Ticks | null {
   const starts = line.notes.map((n) => n.start);
   return (note) => {
-    let [low, high] = [0, starts.length];
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      if (starts[middle]! <= note.start + CHORD) low = middle + 1;
-      else high = middle;
-    }
-    return starts[low] ?? null;
+    const after = firstIndex(starts.length, (i) => starts[i]! > note.start + CHORD);
+    return starts[after] ?? null;
   };
 }
 

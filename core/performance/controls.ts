@@ -1,4 +1,4 @@
-import { firstAtOrAfter } from '../time/search';
+import { firstAtOrAfter } from '../numbers';
 import type { Ticks } from '../time/units';
 import { BEND_CENTRE, type ControlMessage } from './messages';
 

@@ -1,8 +1,8 @@
+import { median } from '../numbers';
 import { SUSTAIN } from '../performance/messages';
 import { barAt, barStart, type MeterMap } from '../time/meter';
 import { secondsAt, tickAt, type TempoMap } from '../time/tempo';
 import type { Milliseconds, Ticks } from '../time/units';
-import { median } from '../timing/drift';
 import { alignTakes, type ReadTake, type Slot, type Struck } from './slots';
 import { withoutLag, wholeLags } from './wholeLag';
 

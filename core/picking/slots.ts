@@ -1,3 +1,4 @@
+import { firstAtOrAfter, median } from '../numbers';
 import type { Note } from '../performance/notes';
 import type { ControlEvent } from '../performance/controls';
 import { barAt, type MeterMap } from '../time/meter';
@@ -44,23 +45,6 @@ const TOGETHER: Milliseconds = 75;
 /** Distance within which a single note joins a slot that lacks its take. */
 const STRAY: Milliseconds = 160;
 
-const median = (values: readonly number[]): number => {
-  const sorted = [...values].sort((a, b) => a - b);
-  const middle = sorted.length >> 1;
-  return sorted.length % 2 ? sorted[middle]! : (sorted[middle - 1]! + sorted[middle]!) / 2;
-};
-
-/** Index of the first value in a rising list that is at least `value`. */
-function lowerBound(values: readonly number[], value: number): number {
-  let [low, high] = [0, values.length];
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (values[middle]! < value) low = middle + 1;
-    else high = middle;
-  }
-  return low;
-}
-
 interface Timed {
   readonly take: number;
   readonly note: Note;
@@ -92,7 +76,11 @@ function lagsOf(timed: readonly Timed[], takes: number): Map<number, Millisecond
     for (const mine of of) {
       const row = counts[mine.take]!;
       const here = (mine.window - first) * bins;
-      for (let i = lowerBound(ms, mine.ms - FARTHEST); i < ms.length && ms[i]! <= mine.ms + FARTHEST; i += 1) {
+      for (
+        let i = firstAtOrAfter(ms, mine.ms - FARTHEST, (n) => n);
+        i < ms.length && ms[i]! <= mine.ms + FARTHEST;
+        i += 1
+      ) {
         if (of[i]!.take === mine.take) continue;
         const bin = Math.round((mine.ms - ms[i]! + FARTHEST) / BIN);
         row[here + bin]! += 2;

@@ -1,6 +1,6 @@
+import { firstAtOrAfter } from '../numbers';
 import type { Note } from '../performance/notes';
 import { barAt, barStart, meterAt, type MeterMap } from '../time/meter';
-import { firstAtOrAfter } from '../time/search';
 import { secondsAt, tickAt, type TempoMap } from '../time/tempo';
 import type { Seconds, Ticks } from '../time/units';
 import type { ReadTake } from './slots';

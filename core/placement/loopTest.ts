@@ -1,3 +1,4 @@
+import { median } from '../numbers';
 import FFT from 'fft.js';
 import { decibelsFromGain, type Decibels, type Frames, type Seconds } from '../time/units';
 
@@ -98,12 +99,6 @@ function peak(x: Float32Array): { at: number; height: number } {
   const bend = a - 2 * b + c;
   return { at: top + (bend < 0 ? (0.5 * (a - c)) / bend : 0), height: b };
 }
-
-const median = (values: readonly number[]): number => {
-  const sorted = [...values].sort((p, q) => p - q);
-  const middle = sorted.length >> 1;
-  return sorted.length % 2 ? sorted[middle]! : (sorted[middle - 1]! + sorted[middle]!) / 2;
-};
 
 /**
  * Delay of strokes out and back. Each is looked for by a matched filter where it can be; the middle of those that agree

@@ -1,3 +1,4 @@
+import { median } from '../numbers';
 import type { Seconds } from '../time/units';
 
 export const TAP_CLICKS = 16;
@@ -21,12 +22,6 @@ export type TapOutcome =
 export const TAP_REFUSALS: Readonly<Record<'few' | 'wide', string>> = {
   few: 'Too few taps were near a click. Tap one key with every click, and try again.',
   wide: 'The taps lie too far apart to say anything. Let the click settle in, and try again.',
-};
-
-const median = (values: readonly number[]): number => {
-  const sorted = [...values].sort((p, q) => p - q);
-  const middle = sorted.length >> 1;
-  return sorted.length % 2 ? sorted[middle]! : (sorted[middle - 1]! + sorted[middle]!) / 2;
 };
 
 /**

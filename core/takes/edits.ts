@@ -1,3 +1,4 @@
+import { clamp } from '../numbers';
 import type { Lane } from '../performance/controls';
 import {
   asPlayed,
@@ -84,7 +85,6 @@ export interface Edited {
   readonly removed: readonly Note[];
 }
 
-const clamp = (value: number, low: number, high: number): number => Math.min(high, Math.max(low, value));
 const velocity = (value: number): number => clamp(Math.round(value), 1, 127);
 
 interface Working extends AsPlayed {

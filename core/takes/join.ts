@@ -1,6 +1,6 @@
+import { firstAtOrAfter } from '../numbers';
 import { SUSTAIN } from '../performance/messages';
 import type { Note, Reading } from '../performance/notes';
-import { firstAtOrAfter } from '../time/search';
 import type { Ticks } from '../time/units';
 import { belongsTo, MEANT_AHEAD, meansPlace } from '../performance/intendedPlace';
 

@@ -1,3 +1,4 @@
+import { clamp } from '../numbers';
 import {
   atRest,
   firstAt,
@@ -12,8 +13,6 @@ import { BEND_CENTRE } from '../performance/messages';
 import { inRange, type TickRange, type Ticks } from '../time/units';
 import type { TempoWarp } from '../time/tempoWarp';
 import type { Edit, Moved } from './edits';
-
-const clamp = (value: number, low: number, high: number): number => Math.min(high, Math.max(low, value));
 
 type LaneEdit = Extract<Edit, TickRange>;
 

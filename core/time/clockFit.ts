@@ -1,3 +1,4 @@
+import { median } from '../numbers';
 import type { Milliseconds, Seconds } from './units';
 
 /** Reading of two clocks at one instant. */
@@ -20,12 +21,6 @@ export interface ClockFit {
 const SPAN_FOR_DRIFT: Milliseconds = 8000;
 /** Largest drift. Crystal clocks are within 100 parts in a million, so five times that is a bad reading. */
 const MOST_DRIFT = 500e-6;
-
-function median(values: readonly number[]): number {
-  const sorted = [...values].sort((a, b) => a - b);
-  const middle = sorted.length >> 1;
-  return sorted.length % 2 ? sorted[middle]! : (sorted[middle - 1]! + sorted[middle]!) / 2;
-}
 
 /**
  * Fits one clock to the other: the median of the slopes between all pairs (Theil 1950, Sen 1968)

@@ -1,4 +1,4 @@
-import { lastAtOrBefore } from './search';
+import { lastAtOrBefore } from '../numbers';
 import { TICKS_PER_QUARTER, type Ticks } from './units';
 
 /** Meter change: from the start of `bar` (1 is the first) a bar has `beats` beats of 1/`unit` notes. */

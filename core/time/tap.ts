@@ -1,3 +1,4 @@
+import { median } from '../numbers';
 import type { Bpm, Seconds } from './units';
 
 /** Pulse found in taps. */
@@ -15,12 +16,6 @@ export interface TappedPulse {
 
 /** Largest deviation of a tap in periods; beyond it the tap is a slip. */
 const SLIP = 0.25;
-
-const median = (values: readonly number[]): number => {
-  const sorted = [...values].sort((a, b) => a - b);
-  const middle = sorted.length >> 1;
-  return sorted.length % 2 ? sorted[middle]! : (sorted[middle - 1]! + sorted[middle]!) / 2;
-};
 
 /** Least squares of time over beats. */
 function line(taps: TappedPulse['taps']): { start: Seconds; period: Seconds } {

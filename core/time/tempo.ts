@@ -1,4 +1,4 @@
-import { lastAtOrBefore } from './search';
+import { lastAtOrBefore } from '../numbers';
 import { TICKS_PER_QUARTER, type Bpm, type Seconds, type Ticks } from './units';
 
 /** Tempo change: from `tick` on the tempo is `bpm`; a linear ramp glides, evenly in ticks, to the next change. */

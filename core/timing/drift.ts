@@ -1,3 +1,4 @@
+import { median } from '../numbers';
 import type { Seconds } from '../time/units';
 import { levelled, levelsOf } from './handLevels';
 import { followed, type Foretold, type Wandering } from './wandering';
@@ -34,14 +35,6 @@ const SLIPS = 2.5;
 const AROUND = 4;
 /** Factor from the median absolute difference of neighbours to the standard deviation of the noise. */
 const DEVIATION_OF_MIDDLE = 1.05;
-
-/** The median of some values; 0 of none. */
-export function median(values: ArrayLike<number>): number {
-  const sorted = Float64Array.from(values).sort();
-  const n = sorted.length;
-  if (n === 0) return 0;
-  return n % 2 ? sorted[n >> 1]! : (sorted[n / 2 - 1]! + sorted[n / 2]!) / 2;
-}
 
 /** The likeliest model of the drift: every first guess is tried, then the neighbourhood of the best. */
 function soughtFrom(

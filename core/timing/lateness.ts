@@ -1,7 +1,7 @@
+import { median } from '../numbers';
 import type { Note, Reading } from '../performance/notes';
 import { secondsAt } from '../time/tempo';
 import { inRange, type Milliseconds, type TickRange, type Ticks } from '../time/units';
-import { median } from './drift';
 import type { Struck } from './feel';
 import type { Grid } from './grid';
 import type { Clock } from './lattice';

@@ -1,3 +1,4 @@
+import { firstIndex } from '../numbers';
 import { asPlayed, byStart } from '../performance/notes';
 import type { AsPlayed, Note, Reading } from '../performance/notes';
 import type { Ticks } from '../time/units';
@@ -217,12 +218,7 @@ function cutAtNext(notes: TreatedNote[], before: readonly Note[], canBeCut: Uint
     if (gives && note.fixed !== 'end' && note.fixed !== 'both') {
       const { end } = before[i]!;
       // Binary search: starts fall along the list, and the last that does not start before the end is wanted.
-      let [low, high] = [0, own.length];
-      while (low < high) {
-        const middle = (low + high) >> 1;
-        if (before[own[middle]!]!.start >= end) low = middle + 1;
-        else high = middle;
-      }
+      const low = firstIndex(own.length, (i) => before[own[i]!]!.start < end);
       const least = Math.min(SHORTEST, end - before[i]!.start);
       let latest = low > 0 ? notes[own[low - 1]!]!.start : Infinity;
       for (let n = low; canBeCut[i] && n < own.length && n < low + MOST_RUNG_OVER; n += 1) {

@@ -1,3 +1,4 @@
+import { firstIndex } from '../numbers';
 import { lazily } from '../lazily';
 import type { Note } from '../performance/notes';
 import { secondsAt } from '../time/tempo';
@@ -53,12 +54,7 @@ const alone = (notes: readonly Note[], clock: Clock): Onset[] =>
 
 /** Index of the grid line nearest to a moment. */
 function nearest({ seconds, size }: Lattice, at: Seconds): number {
-  let [low, high] = [0, size - 1];
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (seconds[middle]! < at) low = middle + 1;
-    else high = middle;
-  }
+  const low = firstIndex(size - 1, (i) => seconds[i]! >= at);
   return low > 0 && at - seconds[low - 1]! < seconds[low]! - at ? low - 1 : low;
 }
 
