@@ -13,12 +13,17 @@ const CLOSED = {
 };
 /** Arbitraries for tests, and what is no code. */
 const NO_PLACE = ['testing', 'assets'];
-/** The folders of a room, from the ground up: each may look into those before it, so no two look into each other. */
-const FOLDERS = {
+/**
+ * The folders of a room, from the ground up: each may look into those before it, so no two look into each other. The
+ * design lists the same.
+ */
+export const FOLDERS = {
   core: [
     ['vocabulary', 'time', 'performance', 'placement', 'timing', 'files', 'sampling', 'backing', 'takes', 'document'],
-    ['recording', 'song', 'picking', 'editing', 'client', 'handover', 'kept', 'archive', 'lookback', 'linecheck'],
+    ['recording', 'reading', 'song', 'import', 'picking', 'editing', 'client', 'handover', 'kept', 'archive'],
+    ['lookback', 'linecheck'],
   ].flat(),
+  engine: ['instrument', 'banks', 'worklet', 'transport', 'inputs', 'probes', 'clock', 'keyboards'],
   app: [
     [
       'workers',
@@ -38,6 +43,7 @@ const FOLDERS = {
     ['set-up', 'play', 'pick', 'tidy', 'hand-over'],
     ['pages'],
   ].flat(),
+  server: ['store', 'archive', 'handover', 'utils', 'middleware', 'plugins', 'api'],
 };
 
 // A folder that has no place in the order would be held to nothing.
@@ -55,7 +61,7 @@ const closedRooms = (room) => ({
 const laterFolders = (room, folder) => {
   const later = FOLDERS[room].slice(FOLDERS[room].indexOf(folder) + 1);
   return {
-    group: later.flatMap((other) => [`../${other}/**`, `~/${other}/**`, `~~/${room}/${other}/**`]),
+    group: later.flatMap((other) => [`../${other}/**`, `../../${other}/**`, `~/${other}/**`, `~~/${room}/${other}/**`]),
     message: `${room}/${folder} lies below that folder (the order is in eslint.config.mjs): move down what both need.`,
   };
 };

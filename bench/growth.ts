@@ -7,7 +7,7 @@ import { keepRolled } from '../core/lookback/keep';
 import type { BufferedEvent } from '../core/lookback/buffer';
 import { joinsOf } from '../core/picking/joins';
 import { EVERYTHING } from '../core/recording/inputRoutes';
-import { readerOf, readPart } from '../core/song/reading';
+import { readerOf, readPart } from '../core/reading/reading';
 import type { Edit } from '../core/takes/edits';
 import type { Layer, LayerEvent } from '../core/takes/layer';
 import { header } from '../core/testing/arbitraries';

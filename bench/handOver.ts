@@ -17,7 +17,7 @@ import { checksOf } from '../core/handover/checks';
 import { USUAL_DELIVERY } from '../core/handover/delivery';
 import { filesOf } from '../core/handover/files';
 import { midiSongOf } from '../core/handover/midi';
-import { lineOf, readerOf, takeReader } from '../core/song/reading';
+import { lineOf, readerOf, takeReader } from '../core/reading/reading';
 import { header } from '../core/testing/arbitraries';
 import type { Layer, LayerEvent } from '../core/takes/layer';
 import { archiveOf } from '../server/archive/write';

@@ -6,7 +6,7 @@ import type { Browser, Page } from 'playwright-core';
 import { newSong } from '../core/document/document';
 import { newPart } from '../core/document/part';
 import type { Note, Reading } from '../core/performance/notes';
-import { BAR_STATES } from '../core/song/barStates';
+import { BAR_STATES } from '../core/reading/barStates';
 import { seeded } from '../core/random';
 import { launch, open } from '../e2e/browser';
 import { addPlayedSong, addTakenSong } from '../e2e/played';

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { mapsOf } from '../core/document/maps';
-import { readPart, takeReader } from '../core/song/reading';
+import { readPart, takeReader } from '../core/reading/reading';
 import { secondsAt, tempoMap } from '../core/time/tempo';
 import { songSchema } from '../core/document/document';
 import { composeBacking } from './backing';

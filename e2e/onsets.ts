@@ -4,7 +4,7 @@ import { meterMap } from '../core/time/meter';
 import { addSong, readSong, until, type Running } from './server';
 import { open, pressRecord } from './browser';
 import type { BenchKeyboardPort } from '../engine/keyboards/benchKeyboard';
-import { readTakeOf } from '../core/song/reading';
+import { readTakeOf } from '../core/reading/reading';
 import { secondsAt, tempoMap } from '../core/time/tempo';
 import type { Layer } from '../core/takes/layer';
 

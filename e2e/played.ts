@@ -3,7 +3,7 @@ import type { Page } from 'playwright-core';
 import { newSong, type SongDocument } from '../core/document/document';
 import { newTake } from '../core/document/take';
 import { eventsFromReading, type Note, type Reading } from '../core/performance/notes';
-import { readPart, songReader } from '../core/song/reading';
+import { readPart, songReader } from '../core/reading/reading';
 import { barStart } from '../core/time/meter';
 import type { Layer, LayerEvent, LayerHeader } from '../core/takes/layer';
 import { addSong, fourFour, post, put, readSong, until } from './server';

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import { mapsOf } from '../core/document/maps';
-import { readTakeOf } from '../core/song/reading';
+import { readTakeOf } from '../core/reading/reading';
 import { secondsAt, tempoMap } from '../core/time/tempo';
 import type { Layer } from '../core/takes/layer';
 import { openTimed } from './clock/time';

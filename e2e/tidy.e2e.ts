@@ -9,7 +9,7 @@ import { addTakenSong, saveMidi } from './played';
 import { readSong, until } from './server';
 import { trial } from './trial';
 import type { OpenedSong } from './types';
-import { lineOf as readLine, takeReader } from '../core/song/reading';
+import { lineOf as readLine, takeReader } from '../core/reading/reading';
 import { mapsOf } from '../core/document/maps';
 import type { Layer } from '../core/takes/layer';
 

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import type { Note, Reading } from '../core/performance/notes';
-import { lineOf as readLine, takeReader } from '../core/song/reading';
+import { lineOf as readLine, takeReader } from '../core/reading/reading';
 import { mapsOf } from '../core/document/maps';
 import { newPart } from '../core/document/part';
 import { recipeOf } from '../core/timing/recipe';

@@ -20,3 +20,12 @@ it('documents name source files that are there', () => {
   );
   expect(gone).toEqual([]);
 });
+
+it('the design lists the folders of each room in the order that lint holds', async () => {
+  const { FOLDERS } = (await import(join(process.cwd(), 'eslint.config.mjs'))) as { FOLDERS: Record<string, string[]> };
+  const listed: Record<string, string[]> = Object.fromEntries(Object.keys(FOLDERS).map((room) => [room, []]));
+  const rooms = /^From the ground up:\n(.*?)^## /ms.exec(readFileSync('docs/design.md', 'utf8'))?.[1] ?? '';
+  for (const [, room = '', names = ''] of rooms.matchAll(/^ {4}(\w+)\/([\w-]+(?:, [\w-]+)*) {2,}\S/gm))
+    listed[room]?.push(...names.split(', ').filter((name) => name !== 'testing'));
+  expect(listed).toEqual(FOLDERS);
+});

@@ -9,7 +9,7 @@ import { checkDecoded } from '~~/core/files/sound';
 import { transposed } from '~~/core/performance/transposition';
 import { controlsFromEvents, notesFromEvents, SILENCE, type Reading } from '~~/core/performance/notes';
 import { newBacking, type Backing } from '~~/core/document/backing';
-import { midiForm } from '~~/core/song/fromMidi';
+import { midiForm } from '~~/core/import/fromMidi';
 import { many } from '~~/core/vocabulary/many';
 import { LONGEST_NAME, LONGEST_NOTES, MOST_BACKINGS, MOST_SHEET_PAGES } from '~~/core/vocabulary/limits';
 import { sendBytes, wordsOf } from '~/api/api';

@@ -12,7 +12,7 @@ import {
   type SongFingerprints,
 } from '~~/core/client/noteStates';
 import type { ClientNote } from '~~/core/document/clientNote';
-import { partFingerprints } from '~~/core/song/barStates';
+import { partFingerprints } from '~~/core/reading/barStates';
 import { barAt, barStart } from '~~/core/time/meter';
 import { LONGEST_NOTE, MOST_NOTE_STRETCHES, MOST_NOTES } from '~~/core/vocabulary/limits';
 import { many } from '~~/core/vocabulary/many';

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue';
-import type { BarRun, BarState } from '~~/core/song/barStates';
+import type { BarRun, BarState } from '~~/core/reading/barStates';
 
 /**
  * Strip of a part's bars, coloured by their state. Bars of one state are drawn as one shape, as a song may have

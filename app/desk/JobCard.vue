@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue';
-import { BAR_STATES } from '~~/core/song/barStates';
+import { BAR_STATES } from '~~/core/reading/barStates';
 import { useFileDrop } from '~/controls/useFileDrop';
 import type { JobFacts, Shelf } from './desk';
 import type { JobSummary } from '~/api/api';

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { many } from '~~/core/vocabulary/many';
 import { computed, ref } from 'vue';
-import { BAR_STATES } from '~~/core/song/barStates';
+import { BAR_STATES } from '~~/core/reading/barStates';
 import { standingWords } from '~~/core/handover/deliveryProgress';
 import { TOKENS } from '~/drawing/inks';
 import type { JobSummary } from '~/api/api';

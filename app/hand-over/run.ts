@@ -2,7 +2,7 @@ import { many } from '~~/core/vocabulary/many';
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import type { Delivery } from '~~/core/handover/delivery';
-import { partFingerprints } from '~~/core/song/barStates';
+import { partFingerprints } from '~~/core/reading/barStates';
 import type { Milliseconds } from '~~/core/time/units';
 import { ask, ServerSaid, wordsOf, type Run, type Which, type Wish } from '~/api/api';
 import { saveFrom } from '~/controls/save';

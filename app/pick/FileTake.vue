@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { many } from '~~/core/vocabulary/many';
 import { ref, shallowRef } from 'vue';
-import { layerOfTrack, offerTake, type OfferedFile } from '~~/core/song/takeFromMidi';
+import { layerOfTrack, offerTake, type OfferedFile } from '~~/core/import/takeFromMidi';
 import { wordsOf } from '~/api/api';
 import { vHint } from '~/controls/hint';
 import { useNotices } from '~/notices/notices';

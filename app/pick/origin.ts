@@ -1,6 +1,6 @@
 import type { SongDocument } from '~~/core/document/document';
 import type { Take } from '~~/core/document/take';
-import { playedInWords } from '~~/core/song/playedIn';
+import { playedInWords } from '~~/core/reading/playedIn';
 import { KEPT_FROM } from '~~/core/takes/layer';
 import type { Layer } from '~~/core/takes/layer';
 import type { Mode } from '~~/core/vocabulary/modes';

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, watch } from 'vue';
 import type { Part } from '~~/core/document/part';
-import { hasSound } from '~~/core/song/sound';
+import { hasSound } from '~~/core/reading/sound';
 import { tuningWords } from '~~/core/vocabulary/tuning';
 import { soundName } from '~~/core/vocabulary/sounds';
 import { wordsOf } from '~/api/api';

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import type { Part, SoundedAgain } from '~~/core/document/part';
-import { soundedRanges } from '~~/core/song/soundedAgain';
+import { soundedRanges } from '~~/core/reading/soundedAgain';
 import { barAt, barStart } from '~~/core/time/meter';
 import { barsWords } from '~~/core/time/words';
 import { whenWords } from '~/controls/dateWords';

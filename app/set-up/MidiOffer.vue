@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { many } from '~~/core/vocabulary/many';
 import { computed, ref, watch } from 'vue';
-import { midiForm, midiTracks } from '~~/core/song/fromMidi';
+import { midiForm, midiTracks } from '~~/core/import/fromMidi';
 import { useBackings } from '~/backings/backings';
 import { useSetup } from './setup';
 import { useSong } from '~/song/song';

@@ -2,7 +2,7 @@ import type { Note } from '~~/core/performance/notes';
 import type { Part } from '~~/core/document/part';
 import type { SongDocument } from '~~/core/document/document';
 import type { SongMaps } from '~~/core/document/maps';
-import { decidedOf, untreatedLine, type TakeReader } from '~~/core/song/reading';
+import { decidedOf, untreatedLine, type TakeReader } from '~~/core/reading/reading';
 import type { Treatment } from '~~/core/timing/treatments';
 import { readLines } from '~~/core/timing/lineColumns';
 import { isLinedUp, lineUpAs, type Decided } from '~~/core/timing/unitLines';

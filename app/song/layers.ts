@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia';
 import { shallowRef } from 'vue';
-import type { Layers } from '~~/core/song/reading';
+import type { Layers } from '~~/core/reading/reading';
 import type { Layer, LayerEvent, LayerHeader } from '~~/core/takes/layer';
 import type { Mode } from '~~/core/vocabulary/modes';
 import { useSync } from '~/sync/sync';

@@ -22,7 +22,7 @@ import { soundsOf } from '~~/core/document/sounds';
 import { anySolo, isAudible } from '~~/core/document/audible';
 import { secondsAt } from '~~/core/time/tempo';
 import { gainFromDecibels, type Seconds, type Ticks } from '~~/core/time/units';
-import { EDGE, type HeardSound } from '~~/core/song/sound';
+import { EDGE, type HeardSound } from '~~/core/reading/sound';
 import { wordsOf } from '~/api/api';
 import { afterPaint } from '~/drawing/afterPaint';
 import { useNotices } from '~/notices/notices';

@@ -12,7 +12,7 @@ import {
 import type { ChartConfiguration } from 'chart.js';
 import { watchDebounced } from '@vueuse/core';
 import { computed, ref, shallowRef } from 'vue';
-import { decidedOf, untreatedLine } from '~~/core/song/reading';
+import { decidedOf, untreatedLine } from '~~/core/reading/reading';
 import { figuresOf, heldAgainst, histogramOf, isDriftTold, lateNow, type Lateness } from '~~/core/timing/lateness';
 import { lineWords } from '~~/core/timing/words';
 import { barAt } from '~~/core/time/meter';

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue';
-import { lineOf } from '~~/core/song/reading';
+import { lineOf } from '~~/core/reading/reading';
 import { idsOf, noteSet } from '~~/core/performance/noteSet';
 import { keyName } from '~~/core/performance/messages';
 import { applyTreatment, sameScope, treatmentsIn, type Scope, type Treatment } from '~~/core/timing/treatments';

@@ -2,7 +2,7 @@ import { watchDebounced } from '@vueuse/core';
 import { shallowRef, type ShallowRef } from 'vue';
 import type { SongMaps } from '~~/core/document/maps';
 import type { Part } from '~~/core/document/part';
-import { decidedOf, untreatedLine } from '~~/core/song/reading';
+import { decidedOf, untreatedLine } from '~~/core/reading/reading';
 import { doubtsOf, type Doubtful } from '~~/core/timing/doubts';
 import type { Treatment } from '~~/core/timing/treatments';
 import { shownFigures, type ShownFigure } from '~~/core/timing/shownFigures';

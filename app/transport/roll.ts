@@ -10,7 +10,7 @@ import { laneOf, type Lane } from '~~/core/performance/controls';
 import { inPass, songAt } from '~~/core/recording/state';
 import { silentUnderPass } from '~~/core/recording/hearingWhileRecording';
 import { layerOfNote } from '~~/core/performance/notes';
-import { EDGE, soundWithout, type HeardSound } from '~~/core/song/sound';
+import { EDGE, soundWithout, type HeardSound } from '~~/core/reading/sound';
 import type { Part } from '~~/core/document/part';
 import { secondsAt, tickAt } from '~~/core/time/tempo';
 import type { Milliseconds, Seconds, Ticks } from '~~/core/time/units';

@@ -1,7 +1,7 @@
 import type { Part } from '../document/part';
 import type { Lane } from '../performance/controls';
 import type { Note } from '../performance/notes';
-import { decidedOf, lineOf, type Reader } from '../song/reading';
+import { decidedOf, lineOf, type Reader } from '../reading/reading';
 import { belongsTo } from '../performance/intendedPlace';
 import type { TickRange, Ticks } from '../time/units';
 import { treatmentOf, type Treatment } from '../timing/treatments';

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { applyPatches } from 'immer';
 import { change } from '../song/changes';
 import { carriedOut, editedWorlds, gestures, madeOf, viewOf, type EditedWorld } from '../testing/edits';
-import { songReader } from '../song/reading';
+import { songReader } from '../reading/reading';
 import { asPlayed, type AsPlayed } from '../performance/notes';
 import { TICK_TOLERANCE } from '../time/units';
 import { idsOf } from '../performance/noteSet';

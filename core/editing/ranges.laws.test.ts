@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { mapsOf } from '../document/maps';
 import { change } from '../song/changes';
-import { songReader } from '../song/reading';
+import { songReader } from '../reading/reading';
 import { windowed } from '../takes/take';
 import { carriedOut, editedWorlds, gestures, madeOf, viewOf, type EditedWorld } from '../testing/edits';
 import { atRest, laneOf, type ControlEvent } from '../performance/controls';

@@ -4,7 +4,7 @@ import type { Part } from '../document/part';
 import { atRest, laneOf, valuesBefore, type ControlEvent } from '../performance/controls';
 import type { KeyMessage } from '../performance/messages';
 import { withoutNewOverlaps, type Note, type Reading } from '../performance/notes';
-import { readPart, type Reader } from '../song/reading';
+import { readPart, type Reader } from '../reading/reading';
 import type { Edit } from '../takes/edits';
 import type { Layer, LayerEvent, LayerHeader } from '../takes/layer';
 import { MEANT_AHEAD } from '../performance/intendedPlace';

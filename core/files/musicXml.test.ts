@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { songFromScore } from '../song/fromScore';
+import { songFromScore } from '../import/fromScore';
 import { readMusicXml } from './musicXml';
 
 const note = (duration: number) =>

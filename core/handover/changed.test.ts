@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { newTake } from '../document/take';
 import type { SongDocument } from '../document/document';
 import { change, type Command } from '../song/changes';
-import type { Layers } from '../song/reading';
+import type { Layers } from '../reading/reading';
 import { played, songOf } from '../testing/delivered';
 import { HEARD, layer, off, on } from '../testing/layers';
 import { changedSince, changedWords, isChanged, newestWith } from './changed';

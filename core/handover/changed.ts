@@ -8,8 +8,8 @@ import { recipeOf } from '../timing/recipe';
 import { barStart, type MeterMap } from '../time/meter';
 import type { TickRange } from '../time/units';
 import { tuningWords } from '../vocabulary/tuning';
-import { partFingerprints } from '../song/barStates';
-import { lineOf, type Layers, type TakeReader, songReader } from '../song/reading';
+import { partFingerprints } from '../reading/barStates';
+import { lineOf, type Layers, type TakeReader, songReader } from '../reading/reading';
 
 /** Changes since a version went out. */
 export interface Changed {

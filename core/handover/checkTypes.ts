@@ -3,9 +3,9 @@ import type { SongMaps } from '../document/maps';
 import type { Part } from '../document/part';
 import type { TakeEdits } from '../editing/notes';
 import type { Command } from '../song/changes';
-import type { Reader } from '../song/reading';
-import type { SoundRange } from '../song/sound';
-import type { SoundedRange } from '../song/soundedAgain';
+import type { Reader } from '../reading/reading';
+import type { SoundRange } from '../reading/sound';
+import type { SoundedRange } from '../reading/soundedAgain';
 import type { Ticks } from '../time/units';
 import type { TreatedReading } from '../timing/treatment';
 

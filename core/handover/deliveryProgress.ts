@@ -1,6 +1,6 @@
 import type { SongDocument } from '../document/document';
 import { mapsOf } from '../document/maps';
-import { lineOf, type Layers, type Reader, songReader } from '../song/reading';
+import { lineOf, type Layers, type Reader, songReader } from '../reading/reading';
 import { changedSince, isChanged, type WentOut } from './changed';
 import { checksOf, openChecks } from './checks';
 import type { Delivery } from './delivery';

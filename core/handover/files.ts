@@ -1,7 +1,7 @@
 import type { SongMaps } from '../document/maps';
 import type { Reading } from '../performance/notes';
-import type { Layers } from '../song/reading';
-import { soundRanges } from '../song/sound';
+import type { Layers } from '../reading/reading';
+import { soundRanges } from '../reading/sound';
 import type { Part } from '../document/part';
 import type { SongDocument } from '../document/document';
 import { keyInBar } from '../document/transposition';

@@ -5,7 +5,7 @@ import { describe, expect, it } from 'vitest';
 import { readMidiFile, writeMidiFile } from '../files/smf';
 import { mapsOf } from '../document/maps';
 import type { SongDocument } from '../document/document';
-import { lineOf, takeReader } from '../song/reading';
+import { lineOf, takeReader } from '../reading/reading';
 import { layerEvents, meterChanges, tempoChanges } from '../testing/arbitraries';
 import { played, songOf } from '../testing/delivered';
 import { barStart } from '../time/meter';

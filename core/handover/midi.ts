@@ -1,6 +1,6 @@
 import type { Marker, MidiSong, MidiTrack } from '../files/smf';
 import { eventsFromReading, type Note, type PlacedEvent, type Reading } from '../performance/notes';
-import { asItWasPlayed, lineOf, type TakeReader } from '../song/reading';
+import { asItWasPlayed, lineOf, type TakeReader } from '../reading/reading';
 import { mapsOf, sectionsOf, type SongMaps } from '../document/maps';
 import type { Part } from '../document/part';
 import { keyInBar } from '../document/transposition';

@@ -1,7 +1,7 @@
 import { newSong } from '../document/document';
 import type { MidiSong } from '../files/smf';
 import { change } from '../song/changes';
-import { songReader } from '../song/reading';
+import { songReader } from '../reading/reading';
 import { closedWhereCutOff } from '../song/recovery';
 import type { LayerEvent, LayerHeader } from '../takes/layer';
 import { barAt, meterMap } from '../time/meter';

@@ -3,7 +3,7 @@ import { tempoMap, secondsAt, type TempoMap } from '../time/tempo';
 import { barAt, barStart } from '../time/meter';
 import type { Seconds } from '../time/units';
 import { placeWords } from '../picking/joins';
-import { unsounded } from '../song/sound';
+import { unsounded } from '../reading/sound';
 import { soundName } from '../vocabulary/sounds';
 import { type Found, type Looked } from './checkTypes';
 

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { newSong, type SongDocument } from '../document/document';
 import { mapsOf } from '../document/maps';
 import { readMidiFile, writeMidiFile } from '../files/smf';
-import { takeReader } from '../song/reading';
+import { takeReader } from '../reading/reading';
 import { changedSince } from './changed';
 import { midiSongOf } from './midi';
 import { cueSheet } from './sheets';

@@ -11,7 +11,7 @@ import { patched, type Change } from '../song/history';
 import { newSong, type SongDocument } from '../document/document';
 import { PLAIN_PASS, type Brief } from '../document/brief';
 import { mapsOf } from '../document/maps';
-import { readPart, takeReader } from '../song/reading';
+import { readPart, takeReader } from '../reading/reading';
 import { meansPlace } from '../performance/intendedPlace';
 import { readLayer, type Layer } from '../takes/layer';
 import { secondsAt } from '../time/tempo';

@@ -12,7 +12,7 @@ import { newPart, type Part } from '../document/part';
 import type { SongDocument } from '../document/document';
 import { newTake, placementOf, type Take } from '../document/take';
 import { partOf, UnknownThing, type SongDraft } from './draft';
-import { warpOf } from './reading';
+import { warpOf } from '../reading/reading';
 
 /** Request to move a layer out of its take into the first take of a new part. */
 export interface MoveLayerOut {

@@ -5,7 +5,7 @@ import { header } from '../testing/arbitraries';
 import { KEPT_FROM, readLayer, type LayerEvent } from '../takes/layer';
 import { change, type Command } from './changes';
 import { mapsOf } from '../document/maps';
-import { lineOf, takeReader } from './reading';
+import { lineOf, takeReader } from '../reading/reading';
 import { closedWhereCutOff, passesWithoutTake, type KeptLayer } from './recovery';
 
 /** A layer over bars 2 to 9 at 120. */

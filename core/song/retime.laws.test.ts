@@ -8,7 +8,7 @@ import { tempoChanges } from '../testing/arbitraries';
 import { real } from '../testing/realNumbers';
 import { secondsAt } from '../time/tempo';
 import { change } from './changes';
-import { readerOf, readPart } from './reading';
+import { readerOf, readPart } from '../reading/reading';
 
 const WORLDS = Number(process.env['WORLDS'] ?? 120);
 

@@ -5,7 +5,7 @@ import type { Layer } from '../takes/layer';
 import { change, type Command } from './changes';
 import { patched } from './history';
 import { newSong, type SongDocument } from '../document/document';
-import { readPart, readTakeOf, takeReader } from './reading';
+import { readPart, readTakeOf, takeReader } from '../reading/reading';
 
 const plain: SongDocument = { ...newSong('x', 'piano'), bars: 8 };
 

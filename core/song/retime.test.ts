@@ -6,7 +6,7 @@ import { secondsAt, tempoMap, type TempoChange } from '../time/tempo';
 import { change, type Command } from './changes';
 import { patched } from './history';
 import { newSong, type SongDocument } from '../document/document';
-import { lineOf, readTakeOf, takeReader } from './reading';
+import { lineOf, readTakeOf, takeReader } from '../reading/reading';
 import { mapsOf } from '../document/maps';
 import { real } from '../testing/realNumbers';
 import { newBacking } from '../document/backing';

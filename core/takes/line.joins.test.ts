@@ -4,7 +4,7 @@ import { header, layerEvents } from '../testing/arbitraries';
 import { soundingEnds, type Reading } from '../performance/notes';
 import { change } from '../song/changes';
 import { newSong, type SongDocument } from '../document/document';
-import { readPart, takeReader } from '../song/reading';
+import { readPart, takeReader } from '../reading/reading';
 import { clearedFrom, readTake } from './take';
 import { readLayer, type Layer, type LayerEvent } from './layer';
 import { belongsTo, meansPlace } from '../performance/intendedPlace';

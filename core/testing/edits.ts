@@ -26,7 +26,7 @@ import { change } from '../song/changes';
 import { mapsOf } from '../document/maps';
 import { newSong, type SongDocument } from '../document/document';
 import { newTake } from '../document/take';
-import { songReader, type Layers } from '../song/reading';
+import { songReader, type Layers } from '../reading/reading';
 import { layers, transpositions } from './arbitraries';
 import { transpositionOf, type TransposedFrom } from '../document/transposition';
 import { meterMap } from '../time/meter';

@@ -1,8 +1,8 @@
 import type { SongDocument } from '../document/document';
 import { mapsOf } from '../document/maps';
-import { barFingerprints } from '../song/barStates';
+import { barFingerprints } from '../reading/barStates';
 import { change } from '../song/changes';
-import { lineOf, takeReader, type Layers } from '../song/reading';
+import { lineOf, takeReader, type Layers } from '../reading/reading';
 
 /** The song after all of its parts were handed over. */
 export function handedOver(song: SongDocument, layers: Layers, version = 1): SongDocument {

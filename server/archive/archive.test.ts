@@ -12,7 +12,7 @@ import type { SongDocument } from '../../core/document/document';
 import { mapsOf } from '../../core/document/maps';
 import { ARCHIVE_VERSION, kindOfEntry, MANIFEST, type Manifest } from '../../core/archive/archive';
 import { USUAL_DELIVERY } from '../../core/handover/delivery';
-import { lineOf, takeReader } from '../../core/song/reading';
+import { lineOf, takeReader } from '../../core/reading/reading';
 import { played, songOf } from '../../core/testing/delivered';
 import { off, on, pedal } from '../../core/testing/layers';
 import { soundOfBank } from '../../core/vocabulary/sounds';

@@ -14,8 +14,8 @@ import { filesOf, partsWanted, type PlannedFile } from '../../core/handover/file
 import type { Levels } from '../../core/handover/loudness';
 import { midiSongOf } from '../../core/handover/midi';
 import { cueSheet, deliveryNote, deliveryPage, type NoteFacts, type WrittenFile } from '../../core/handover/sheets';
-import type { Layers, TakeReader } from '../../core/song/reading';
-import { frameOf, soundOfPart } from '../../core/song/sound';
+import type { Layers, TakeReader } from '../../core/reading/reading';
+import { frameOf, soundOfPart } from '../../core/reading/sound';
 import type { Decibels, Seconds } from '../../core/time/units';
 import { audioFile, endingOf } from '../store/audio';
 import type { Database } from '../store/database';

@@ -3,7 +3,7 @@ import { closeSync, openSync, readSync, writeSync } from 'node:fs';
 import { ConverterType, create } from '@alexanderolsen/libsamplerate-js';
 import { bytesPerSample, interleave, wavHeader } from '../../core/files/wav';
 import { LoudnessMeter } from '../../core/handover/loudness';
-import { EDGE } from '../../core/song/sound';
+import { EDGE } from '../../core/reading/sound';
 import type { Frames } from '../../core/time/units';
 import { transposedSides } from './timeStretch';
 import { SILENT } from './silence';

@@ -13,7 +13,7 @@ import { USUAL_DELIVERY, type Delivery } from '../../core/handover/delivery';
 import { played, songOf } from '../../core/testing/delivered';
 import { off, on, pedal } from '../../core/testing/layers';
 import { filesOf } from '../../core/handover/files';
-import { takeReader } from '../../core/song/reading';
+import { takeReader } from '../../core/reading/reading';
 import { barStart } from '../../core/time/meter';
 import { secondsAt } from '../../core/time/tempo';
 import { openDatabase, type Database } from '../store/database';

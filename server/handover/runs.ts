@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { forClient } from '../../core/handover/clientText';
 import type { PlannedFile } from '../../core/handover/files';
 import type { WrittenFile } from '../../core/handover/sheets';
-import { songReader } from '../../core/song/reading';
+import { songReader } from '../../core/reading/reading';
 import type { Seconds } from '../../core/time/units';
 import { audioFolder } from '../store/audio';
 import { checkBanks } from '../store/banks';

@@ -7,7 +7,7 @@ import { notesInSong } from '../../core/handover/midi';
 import { ixmlOf } from '../../core/handover/sheets';
 import type { WavFacts } from '../../core/files/wav';
 import { SUSTAIN } from '../../core/performance/messages';
-import { lineOf, type TakeReader } from '../../core/song/reading';
+import { lineOf, type TakeReader } from '../../core/reading/reading';
 import { secondsAt } from '../../core/time/tempo';
 import { gainFromDecibels, type Seconds } from '../../core/time/units';
 import { channelOf } from '../../core/vocabulary/sounds';

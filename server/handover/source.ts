@@ -4,7 +4,7 @@ import type { Part } from '../../core/document/part';
 import { changedSince, changedWords } from '../../core/handover/changed';
 import { sameDelivery, type Delivery } from '../../core/handover/delivery';
 import { hasSomething, partsGoing, partsWanted } from '../../core/handover/files';
-import { lineOf, type Layers, songReader } from '../../core/song/reading';
+import { lineOf, type Layers, songReader } from '../../core/reading/reading';
 import type { Recordings } from '../../core/takes/sound';
 import type { Database } from '../store/database';
 import { closedLayers, readLayers } from '../store/layers';

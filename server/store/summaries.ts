@@ -1,7 +1,7 @@
 import { atHand } from '../../core/document/part';
 import { fingerprint } from '../../core/document/take';
-import { barStates, runsOf, type BarRun } from '../../core/song/barStates';
-import { songReader } from '../../core/song/reading';
+import { barStates, runsOf, type BarRun } from '../../core/reading/barStates';
+import { songReader } from '../../core/reading/reading';
 import type { SongDocument } from '../../core/document/document';
 import { standingOf, type Standing } from '../../core/handover/deliveryProgress';
 import { partsWanted } from '../../core/handover/files';

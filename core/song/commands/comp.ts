@@ -6,7 +6,7 @@ import { unpicked } from '../../takes/line';
 import { wholeTicks } from '../../time/units';
 import { id, rangeSchema } from '../../vocabulary/fields';
 import { partOf, takeOf } from '../draft';
-import { isJoin } from '../reading';
+import { isJoin } from '../../reading/reading';
 import { hear } from '../recorded';
 import { command } from './command';
 

@@ -4,7 +4,7 @@ import { newTake } from '../../document/take';
 import { mapsOf } from '../../document/maps';
 import { change, nameOf, readCommand, undoLabel, type Command } from '../changes';
 import { copySong } from '../copy';
-import { lineOf, takeReader } from '../reading';
+import { lineOf, takeReader } from '../../reading/reading';
 import { layer, off, on, HEARD } from '../../testing/layers';
 
 const layers = new Map(

@@ -3,7 +3,7 @@ import { midiSongOf } from '../handover/midi';
 import { writeMidiFile, type MidiSong } from '../files/smf';
 import { songFromMidi } from './fromMidi';
 import { songSchema } from '../document/document';
-import { lineOf, takeReader } from './reading';
+import { lineOf, takeReader } from '../reading/reading';
 import { mapsOf } from '../document/maps';
 
 const file: MidiSong = {

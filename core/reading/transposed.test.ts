@@ -11,9 +11,9 @@ import { editedWorlds, gestures, madeOf } from '../testing/edits';
 import { layer, off, on, HEARD } from '../testing/layers';
 import { transpositions } from '../testing/arbitraries';
 import type { Layer } from '../takes/layer';
-import { change, type Command } from './changes';
-import { layerOfTrack } from './takeFromMidi';
-import { midiTracks } from './fromMidi';
+import { change, type Command } from '../song/changes';
+import { layerOfTrack } from '../import/takeFromMidi';
+import { midiTracks } from '../import/fromMidi';
 import { lineOf, songReader, type Layers } from './reading';
 
 const WORLDS = Number(process.env['WORLDS'] ?? 60);

@@ -7,10 +7,10 @@ import { handedOver } from '../testing/handed';
 import { barStates } from './barStates';
 import { lineOf, takeReader } from './reading';
 import { mapsOf, sectionsOf } from '../document/maps';
-import { change, kindOf, type Command } from './changes';
-import { patched, stacksOf, type HistoryRow } from './history';
-import { receiversOf } from './recorded';
-import { UnknownThing } from './draft';
+import { change, kindOf, type Command } from '../song/changes';
+import { patched, stacksOf, type HistoryRow } from '../song/history';
+import { receiversOf } from '../song/recorded';
+import { UnknownThing } from '../song/draft';
 import { newSong, songSchema, type SongDocument } from '../document/document';
 
 const song = newSong('Lamps on the Causeway', 'piano');

@@ -4,8 +4,8 @@ import { writeMidiFile } from '../files/smf';
 import { midiSongOf } from '../handover/midi';
 import { played, songOf } from '../testing/delivered';
 import { off, on, pedal } from '../testing/layers';
-import { change } from './changes';
-import { lineOf, takeReader } from './reading';
+import { change } from '../song/changes';
+import { lineOf, takeReader } from '../reading/reading';
 import { layerOfTrack, offerTake } from './takeFromMidi';
 
 const piano = played('Piano', [on(0), off(1), pedal(1.5, true), on(6, 64), off(7, 64), pedal(7.5, false)]);

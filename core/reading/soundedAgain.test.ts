@@ -10,7 +10,7 @@ import { HEARD, layer, off, on } from '../testing/layers';
 import { real } from '../testing/realNumbers';
 import { barStart } from '../time/meter';
 import { secondsAt } from '../time/tempo';
-import { change } from './changes';
+import { change } from '../song/changes';
 import { asItWasPlayed, takeReader } from './reading';
 import { soundOfLine, soundRanges, type SoundSources } from './sound';
 import { soundedAgain, soundedRanges, soundFingerprints } from './soundedAgain';
