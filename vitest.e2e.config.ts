@@ -19,7 +19,7 @@ export default defineConfig({
         test: {
           ...shared,
           name: 'clock',
-          include: ['e2e/**/*.e2e.ts'],
+          include: ['{e2e,soak}/*.e2e.ts'],
           exclude: [DEVICE],
           // They move a clock of their own, so two browsers beside each other do them no harm.
           maxWorkers: 2,

@@ -1,9 +1,9 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { seeded } from '../core/random';
-import { launch, open } from '../e2e/browser';
-import { steadyBeats, wavOfBeats } from '../e2e/files';
-import { addSong, startServer } from '../e2e/server';
+import { launch, open } from '../harness/browser';
+import { steadyBeats, wavOfBeats } from '../harness/files';
+import { addSong, startServer } from '../harness/server';
 import { atMost, under, type Figure } from './figure';
 import { sized } from './sizes';
 

@@ -1,6 +1,6 @@
 import type { Page } from 'playwright-core';
-import { launch, open } from '../e2e/browser';
-import { addSong, post, startServer } from '../e2e/server';
+import { launch, open } from '../harness/browser';
+import { addSong, post, startServer } from '../harness/server';
 import { seeded } from '../core/random';
 import { newSong } from '../core/document/document';
 import { mapsOf } from '../core/document/maps';

@@ -1,7 +1,7 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { launch, open } from '../e2e/browser';
+import { launch, open } from '../harness/browser';
 import { fillDemo, freePort, serve } from '../scripts/lib.mjs';
 import { under, type Figure } from './figure';
 

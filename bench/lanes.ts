@@ -1,7 +1,7 @@
 import type { Page } from 'playwright-core';
-import { launch, open } from '../e2e/browser';
-import { addTakenSong } from '../e2e/played';
-import { startServer } from '../e2e/server';
+import { launch, open } from '../harness/browser';
+import { addTakenSong } from '../harness/played';
+import { startServer } from '../harness/server';
 import { madeTakes } from '../core/testing/takes';
 import { frameTimes } from './chart';
 import { quantile, under, type Figure } from './figure';

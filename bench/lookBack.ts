@@ -8,8 +8,8 @@ import { change } from '../core/song/changes';
 import { newSong } from '../core/document/document';
 import { mapsOf } from '../core/document/maps';
 import { performances, STYLES } from '../core/testing/playing';
-import { footplate, launch, open, withKeyboard } from '../e2e/browser';
-import { addSong, startServer } from '../e2e/server';
+import { footplate, launch, open, withKeyboard } from '../harness/browser';
+import { addSong, startServer } from '../harness/server';
 import { atLeast, quantile, under, type Figure } from './figure';
 import { sized, some } from './sizes';
 

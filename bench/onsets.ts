@@ -1,6 +1,6 @@
-import { launch } from '../e2e/browser';
-import { startServer } from '../e2e/server';
-import { onsetErrors } from '../e2e/onsets';
+import { launch } from '../harness/browser';
+import { startServer } from '../harness/server';
+import { onsetErrors } from '../harness/onsets';
 import { onDevice } from './device';
 import { atMost, under, type Figure } from './figure';
 import { sized } from './sizes';

@@ -1,5 +1,5 @@
 import type { Page } from 'playwright-core';
-import { launch, open } from '../e2e/browser';
+import { launch, open } from '../harness/browser';
 import { quantile } from './figure';
 import { sized } from './sizes';
 

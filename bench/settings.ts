@@ -1,8 +1,8 @@
 import { seeded } from '../core/random';
 import type { Note } from '../core/performance/notes';
-import { launch, open } from '../e2e/browser';
-import { addTakenSong } from '../e2e/played';
-import { startServer } from '../e2e/server';
+import { launch, open } from '../harness/browser';
+import { addTakenSong } from '../harness/played';
+import { startServer } from '../harness/server';
 import { quantile, under, type Figure } from './figure';
 import { heardAndDrawn } from './heard';
 import { sized } from './sizes';

@@ -1,9 +1,9 @@
 import { change } from '../core/song/changes';
 import type { Note } from '../core/performance/notes';
 import type { Edit } from '../core/takes/edits';
-import { launch, open } from '../e2e/browser';
-import { addTakenSong } from '../e2e/played';
-import { post, readSong, startServer } from '../e2e/server';
+import { launch, open } from '../harness/browser';
+import { addTakenSong } from '../harness/played';
+import { post, readSong, startServer } from '../harness/server';
 import { frameTimes } from './chart';
 import { quantile, under, type Figure } from './figure';
 import { heardAndDrawn } from './heard';

@@ -1,7 +1,7 @@
 import { fileURLToPath } from 'node:url';
 import { build } from 'esbuild';
-import { launch, open } from '../e2e/browser';
-import { startServer } from '../e2e/server';
+import { launch, open } from '../harness/browser';
+import { startServer } from '../harness/server';
 import { quantile, under, type Figure } from './figure';
 import { sized, some } from './sizes';
 

@@ -3,9 +3,9 @@ import { readFileSync } from 'node:fs';
 import type { AxeResults } from 'axe-core';
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { launch, open, withKeyboard, type Opened } from './browser';
-import { midiFile } from './files';
-import { startServer, type Running } from './server';
+import { launch, open, withKeyboard, type Opened } from '../harness/browser';
+import { midiFile } from '../harness/files';
+import { startServer, type Running } from '../harness/server';
 
 const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 

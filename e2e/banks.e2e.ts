@@ -4,12 +4,12 @@ import type { Page } from 'playwright-core';
 import { change } from '../core/song/changes';
 import { soundOfBank } from '../core/vocabulary/sounds';
 import { madeBank } from '../demo/soundBank';
-import { open, state, withKeyboard } from './browser';
-import { addPlayedSong, OLD } from './played';
-import { bouncedPitch, heardPitch, keyPitch } from './pitch';
-import { madeFiles } from './runs';
-import { addSong, post, readSong, until } from './server';
-import { trial } from './trial';
+import { open, state, withKeyboard } from '../harness/browser';
+import { addPlayedSong, OLD } from '../harness/played';
+import { bouncedPitch, heardPitch, keyPitch } from '../harness/pitch';
+import { madeFiles } from '../harness/runs';
+import { addSong, post, readSong, until } from '../harness/server';
+import { trial } from '../harness/trial';
 
 const on = trial();
 

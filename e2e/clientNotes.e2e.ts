@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { open, state } from './browser';
-import { addTakenSong } from './played';
-import { readSong, until } from './server';
-import { trial } from './trial';
+import { open, state } from '../harness/browser';
+import { addTakenSong } from '../harness/played';
+import { readSong, until } from '../harness/server';
+import { trial } from '../harness/trial';
 
 const on = trial();
 const notes = Array.from({ length: 32 }, (_, i) => ({

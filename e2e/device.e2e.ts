@@ -1,10 +1,10 @@
 import { describe, expect, it, type TestContext } from 'vitest';
 import type { BrowserContext, Page } from 'playwright-core';
-import { footplate, open, pressRecord, withKeyboard, settled, state } from './browser';
-import { addPlayedSong, chooseBars, lineOf, press } from './played';
-import { timesDry, withDryWatch } from './audioDropouts';
-import { addSong, readSong, until } from './server';
-import { trial } from './trial';
+import { footplate, open, pressRecord, withKeyboard, settled, state } from '../harness/browser';
+import { addPlayedSong, chooseBars, lineOf, press } from '../harness/played';
+import { timesDry, withDryWatch } from '../harness/audioDropouts';
+import { addSong, readSong, until } from '../harness/server';
+import { trial } from '../harness/trial';
 
 declare module 'vitest' {
   interface TaskMeta {

@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
-import { saveMidi } from './played';
-import { openTimed } from './clock/time';
-import { choose, footplate, open, settled } from './browser';
-import { readSong, startServer, until } from './server';
-import { trial } from './trial';
+import { saveMidi } from '../harness/played';
+import { openTimed } from '../harness/clock/time';
+import { choose, footplate, open, settled } from '../harness/browser';
+import { readSong, startServer, until } from '../harness/server';
+import { trial } from '../harness/trial';
 
 const on = trial(true);
 

@@ -4,10 +4,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Note } from '../core/performance/notes';
-import { steadyBeats, wavOfBeats } from './files';
-import { addTakenSong } from './played';
-import { endedRun, madeFiles } from './runs';
-import { readSong, startServer, type Running } from './server';
+import { steadyBeats, wavOfBeats } from '../harness/files';
+import { addTakenSong } from '../harness/played';
+import { endedRun, madeFiles } from '../harness/runs';
+import { readSong, startServer, type Running } from '../harness/server';
 
 const MEGABYTE = 1 << 20;
 /** Bytes left on the full disk: enough for a page of the database, not for a file. */

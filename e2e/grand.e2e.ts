@@ -3,9 +3,9 @@ import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { describe, expect, it } from 'vitest';
 import type { BrowserContext, Page } from 'playwright-core';
-import { footplate, open, state, withKeyboard } from './browser';
-import { addSong } from './server';
-import { trial } from './trial';
+import { footplate, open, state, withKeyboard } from '../harness/browser';
+import { addSong } from '../harness/server';
+import { trial } from '../harness/trial';
 
 const on = trial();
 

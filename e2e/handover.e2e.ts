@@ -9,11 +9,11 @@ import { describe, expect, it } from 'vitest';
 import { readMidiFile } from '../core/files/smf';
 import type { Delivery } from '../core/handover/delivery';
 import type { Note } from '../core/performance/notes';
-import { choose, open } from './browser';
-import { addTakenSong } from './played';
-import { madeFiles } from './runs';
-import { post, put, readSong, startServer } from './server';
-import { trial } from './trial';
+import { choose, open } from '../harness/browser';
+import { addTakenSong } from '../harness/played';
+import { madeFiles } from '../harness/runs';
+import { post, put, readSong, startServer } from '../harness/server';
+import { trial } from '../harness/trial';
 
 const on = trial(true);
 

@@ -3,11 +3,11 @@ import type { Page } from 'playwright-core';
 import { describe, expect, it } from 'vitest';
 import { COMMANDS_BY_KEY } from '../core/performance/commandKeys';
 import type { Action } from '../core/performance/learned';
-import { addPlayedSong, addTakenSong, lineOf } from './played';
-import { footplate, open, state, withKeyboard } from './browser';
-import { steadyBeats, wavOfBeats } from './files';
-import { addSong, readSong, until } from './server';
-import { trial } from './trial';
+import { addPlayedSong, addTakenSong, lineOf } from '../harness/played';
+import { footplate, open, state, withKeyboard } from '../harness/browser';
+import { steadyBeats, wavOfBeats } from '../harness/files';
+import { addSong, readSong, until } from '../harness/server';
+import { trial } from '../harness/trial';
 import { newBacking } from '../core/document/backing';
 
 const on = trial();

@@ -1,12 +1,12 @@
 import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
-import { openTimed } from './clock/time';
-import { launchMortal, open, pressRecord, withKeyboard } from './browser';
+import { openTimed } from '../harness/clock/time';
+import { launchMortal, open, pressRecord, withKeyboard } from '../harness/browser';
 import { change, type Command } from '../core/song/changes';
-import { onceTaken, recordFor, notesIn } from './recording';
-import { addSong, post, readSong, until } from './server';
+import { onceTaken, recordFor, notesIn } from '../harness/recording';
+import { addSong, post, readSong, until } from '../harness/server';
 import { FRESH } from '../core/vocabulary/limits';
-import { trial } from './trial';
+import { trial } from '../harness/trial';
 
 const on = trial();
 

@@ -3,11 +3,11 @@ import type { BrowserContext, Page } from 'playwright-core';
 import { newPart } from '../core/document/part';
 import { newSong } from '../core/document/document';
 import { PLAIN_KEYBOARD } from '../core/performance/keyboard';
-import { openTimed } from './clock/time';
-import { footplate, open, pressRecord, withKeyboard, settled, choose } from './browser';
-import { addSong, put, putDevice, readSong, until } from './server';
-import { trial } from './trial';
-import type { OpenedSong } from './types';
+import { openTimed } from '../harness/clock/time';
+import { footplate, open, pressRecord, withKeyboard, settled, choose } from '../harness/browser';
+import { addSong, put, putDevice, readSong, until } from '../harness/server';
+import { trial } from '../harness/trial';
+import type { OpenedSong } from '../harness/types';
 
 const on = trial();
 // Settings of a keyboard from one test do not reach the next.

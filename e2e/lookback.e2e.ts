@@ -2,11 +2,11 @@ import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import { performed } from '../core/testing/playing';
 import { newPart } from '../core/document/part';
-import { openTimed } from './clock/time';
-import { footplate, open, pressRecord, withKeyboard } from './browser';
-import { lineOf, press } from './played';
-import { addSong, readSong, until } from './server';
-import { trial } from './trial';
+import { openTimed } from '../harness/clock/time';
+import { footplate, open, pressRecord, withKeyboard } from '../harness/browser';
+import { lineOf, press } from '../harness/played';
+import { addSong, readSong, until } from '../harness/server';
+import { trial } from '../harness/trial';
 
 const on = trial();
 

@@ -4,11 +4,11 @@ import type { Page } from 'playwright-core';
 import { newSong } from '../core/document/document';
 import { newPart } from '../core/document/part';
 import { leadSheet } from '../demo/leadSheet';
-import { footplate, open, settled, withKeyboard, state } from './browser';
-import { midiFile, steadyBeats, textFile, wavOfBeats, type SentFile } from './files';
-import { addPlayedSong } from './played';
-import { addSong, readSong, startServer, until } from './server';
-import { trial } from './trial';
+import { footplate, open, settled, withKeyboard, state } from '../harness/browser';
+import { midiFile, steadyBeats, textFile, wavOfBeats, type SentFile } from '../harness/files';
+import { addPlayedSong } from '../harness/played';
+import { addSong, readSong, startServer, until } from '../harness/server';
+import { trial } from '../harness/trial';
 
 /** Paths of a newcomer without a manual. */
 const on = trial();

@@ -3,11 +3,11 @@ import type { Page } from 'playwright-core';
 import { study } from '../demo/sheets';
 import { newSong, type SongDocument } from '../core/document/document';
 import { meterMap } from '../core/time/meter';
-import { openTimed, type Time, type Timed } from './clock/time';
-import { addSong, putDevice, readSong, until } from './server';
-import { lineOf } from './played';
-import { trial } from './trial';
-import type { OpenedSong } from './types';
+import { openTimed, type Time, type Timed } from '../harness/clock/time';
+import { addSong, putDevice, readSong, until } from '../harness/server';
+import { lineOf } from '../harness/played';
+import { trial } from '../harness/trial';
+import type { OpenedSong } from '../harness/types';
 
 const on = trial();
 const BPM = 240;

@@ -2,12 +2,12 @@ import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import { LAP_NAMES, LAP_POLICIES, MODES } from '../core/vocabulary/modes';
 import { newPart } from '../core/document/part';
-import { openTimed, type Time } from './clock/time';
-import { footplate, open, withKeyboard, choose, state } from './browser';
-import { addPlayedSong, chooseBars, lineOf, OLD, putAway } from './played';
-import { addSong, readSong, until } from './server';
-import { trial } from './trial';
-import type { OpenedSong } from './types';
+import { openTimed, type Time } from '../harness/clock/time';
+import { footplate, open, withKeyboard, choose, state } from '../harness/browser';
+import { addPlayedSong, chooseBars, lineOf, OLD, putAway } from '../harness/played';
+import { addSong, readSong, until } from '../harness/server';
+import { trial } from '../harness/trial';
+import type { OpenedSong } from '../harness/types';
 
 const on = trial();
 /** A quarter is a quarter of a second, a bar a second. */

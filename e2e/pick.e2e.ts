@@ -2,12 +2,12 @@ import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import type { Note, Reading } from '../core/performance/notes';
 import { madeTakes } from '../core/testing/takes';
-import { openTimed } from './clock/time';
-import { choose, open } from './browser';
-import { addTakenSong, lineOf } from './played';
-import { readSong, until } from './server';
-import { trial } from './trial';
-import type { OpenedSong } from './types';
+import { openTimed } from '../harness/clock/time';
+import { choose, open } from '../harness/browser';
+import { addTakenSong, lineOf } from '../harness/played';
+import { readSong, until } from '../harness/server';
+import { trial } from '../harness/trial';
+import type { OpenedSong } from '../harness/types';
 import { newPart } from '../core/document/part';
 
 const on = trial();

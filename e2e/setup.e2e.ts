@@ -7,12 +7,12 @@ import { mapsOf } from '../core/document/maps';
 import { readTakeOf } from '../core/reading/reading';
 import { secondsAt, tempoMap } from '../core/time/tempo';
 import type { Layer } from '../core/takes/layer';
-import { openTimed } from './clock/time';
-import { footplate, open, pressRecord, choose } from './browser';
-import { midiFile, steadyBeats, textFile, wavOfBeats, wavOfChords, type SentFile } from './files';
-import { addSong, readSong, startServer, until } from './server';
-import { trial } from './trial';
-import type { OpenedSong } from './types';
+import { openTimed } from '../harness/clock/time';
+import { footplate, open, pressRecord, choose } from '../harness/browser';
+import { midiFile, steadyBeats, textFile, wavOfBeats, wavOfChords, type SentFile } from '../harness/files';
+import { addSong, readSong, startServer, until } from '../harness/server';
+import { trial } from '../harness/trial';
+import type { OpenedSong } from '../harness/types';
 
 const on = trial();
 

@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import { leadSheet, type LeadSheet } from '../demo/leadSheet';
-import { open, state } from './browser';
-import type { SentFile } from './files';
-import { addSong, readSong, until } from './server';
-import { trial } from './trial';
+import { open, state } from '../harness/browser';
+import type { SentFile } from '../harness/files';
+import { addSong, readSong, until } from '../harness/server';
+import { trial } from '../harness/trial';
 
 const on = trial();
 

@@ -1,9 +1,9 @@
 /** Takes the pictures in docs/screenshots. */
 import { fileURLToPath } from 'node:url';
 import type { Page } from 'playwright-core';
-import { choose, launch, open, withKeyboard } from './browser';
+import { choose, launch, open, withKeyboard } from '../harness/browser';
 import { performed } from '../core/testing/playing';
-import { startServer } from './server';
+import { startServer } from '../harness/server';
 
 const shot = (page: Page, name: string) =>
   page.screenshot({ path: fileURLToPath(new URL(`../docs/screenshots/${name}.png`, import.meta.url)) });

@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
-import { footplate, open } from './browser';
-import { steadyBeats, wavOfBeats } from './files';
-import { addSong, readSong, until } from './server';
-import { trial } from './trial';
-import type { OpenedSong } from './types';
+import { footplate, open } from '../harness/browser';
+import { steadyBeats, wavOfBeats } from '../harness/files';
+import { addSong, readSong, until } from '../harness/server';
+import { trial } from '../harness/trial';
+import type { OpenedSong } from '../harness/types';
 
 const on = trial();
 

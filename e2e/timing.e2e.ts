@@ -6,12 +6,12 @@ import { mapsOf } from '../core/document/maps';
 import { newPart } from '../core/document/part';
 import { recipeOf } from '../core/timing/recipe';
 import type { Layer } from '../core/takes/layer';
-import { openTimed } from './clock/time';
-import { choose, open } from './browser';
-import { addPlayedSong, addTakenSong, chooseBars, OLD, putAway, saveMidi } from './played';
-import { readSong, until } from './server';
-import { trial } from './trial';
-import type { OpenedSong } from './types';
+import { openTimed } from '../harness/clock/time';
+import { choose, open } from '../harness/browser';
+import { addPlayedSong, addTakenSong, chooseBars, OLD, putAway, saveMidi } from '../harness/played';
+import { readSong, until } from '../harness/server';
+import { trial } from '../harness/trial';
+import type { OpenedSong } from '../harness/types';
 
 const on = trial(true);
 const BAR = 3840;

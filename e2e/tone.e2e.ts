@@ -1,11 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import { madeBank } from '../demo/soundBank';
-import { open, state, withKeyboard } from './browser';
-import { bouncedPitch, heardPitch, keyPitch } from './pitch';
-import { addPlayedSong, OLD } from './played';
-import { readSong, until } from './server';
-import { trial } from './trial';
+import { open, state, withKeyboard } from '../harness/browser';
+import { bouncedPitch, heardPitch, keyPitch } from '../harness/pitch';
+import { addPlayedSong, OLD } from '../harness/played';
+import { readSong, until } from '../harness/server';
+import { trial } from '../harness/trial';
 
 const on = trial();
 

@@ -1,11 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
 import { newBacking } from '../core/document/backing';
-import { choose, open, pressRecord, state, withKeyboard } from './browser';
-import { wavOfTone } from './files';
-import { addPlayedSong, lineOf, OLD, putAway, press } from './played';
-import { readSong, until } from './server';
-import { trial } from './trial';
+import { choose, open, pressRecord, state, withKeyboard } from '../harness/browser';
+import { wavOfTone } from '../harness/files';
+import { addPlayedSong, lineOf, OLD, putAway, press } from '../harness/played';
+import { readSong, until } from '../harness/server';
+import { trial } from '../harness/trial';
 
 const on = trial();
 

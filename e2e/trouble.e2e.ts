@@ -5,10 +5,10 @@ import { promisify } from 'node:util';
 import Sqlite from 'libsql';
 import { beforeEach, describe, expect, it } from 'vitest';
 import type { Page } from 'playwright-core';
-import { openTimed } from './clock/time';
-import { footplate, launchStrict, open, pressRecord, withKeyboard } from './browser';
-import { addSong, readSong, until } from './server';
-import { trial } from './trial';
+import { openTimed } from '../harness/clock/time';
+import { footplate, launchStrict, open, pressRecord, withKeyboard } from '../harness/browser';
+import { addSong, readSong, until } from '../harness/server';
+import { trial } from '../harness/trial';
 
 const on = trial();
 let id: string;

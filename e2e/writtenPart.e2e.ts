@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { open, state } from './browser';
-import { textFile } from './files';
-import { addSong, readSong, until } from './server';
-import { trial } from './trial';
+import { open, state } from '../harness/browser';
+import { textFile } from '../harness/files';
+import { addSong, readSong, until } from '../harness/server';
+import { trial } from '../harness/trial';
 
 const on = trial();
 const sections = [

@@ -2,7 +2,7 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, it } from 'vitest';
 
-const ROOMS = ['app', 'bench', 'core', 'demo', 'e2e', 'engine', 'scripts', 'server', 'soak'];
+const ROOMS = ['app', 'bench', 'core', 'demo', 'e2e', 'engine', 'harness', 'scripts', 'server', 'soak'];
 /** Openings that leave out what a comment is about: it is named by a noun. */
 const BARE = /^(What|Where|Of|How|Which|Whether|Who|Whom|Whose|When|Why|So|By|From)\b/;
 

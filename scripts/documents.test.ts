@@ -2,7 +2,7 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { basename, join } from 'node:path';
 import { expect, it } from 'vitest';
 
-const ROOMS = ['app', 'bench', 'core', 'demo', 'docs', 'e2e', 'engine', 'scripts', 'server', 'soak'];
+const ROOMS = ['app', 'bench', 'core', 'demo', 'docs', 'e2e', 'engine', 'harness', 'scripts', 'server', 'soak'];
 const files = [
   ...readdirSync('.'),
   ...ROOMS.flatMap((room) => readdirSync(room, { recursive: true, encoding: 'utf8' }).map((name) => join(room, name))),

@@ -7,10 +7,10 @@ import type { Page } from 'playwright-core';
 import { MOST_BARS } from '../core/vocabulary/limits';
 import { newSong } from '../core/document/document';
 import type { Seeded } from '../core/random';
-import { launch, pressRecord } from '../e2e/browser';
-import { openTimed } from '../e2e/clock/time';
-import { onceTaken } from '../e2e/recording';
-import { addSong, startServer } from '../e2e/server';
+import { launch, pressRecord } from '../harness/browser';
+import { openTimed } from '../harness/clock/time';
+import { onceTaken } from '../harness/recording';
+import { addSong, startServer } from '../harness/server';
 import { holds, search, type Counts, type Outcome, type Settings } from './search';
 
 const BPM = 120;

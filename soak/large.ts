@@ -20,9 +20,9 @@ import { pipeline } from 'node:stream/promises';
 import { open as openZip, type Entry } from 'yauzl';
 import type { Note } from '../core/performance/notes';
 import type { Seeded } from '../core/random';
-import { addTakenSong } from '../e2e/played';
-import { madeFiles } from '../e2e/runs';
-import { startServer } from '../e2e/server';
+import { addTakenSong } from '../harness/played';
+import { madeFiles } from '../harness/runs';
+import { startServer } from '../harness/server';
 import { holds, search, type Counts, type Outcome, type Settings } from './search';
 
 const RATE = 96_000;

@@ -7,10 +7,10 @@ import type { Page } from 'playwright-core';
 import type { SongDocument } from '../core/document/document';
 import type { Seeded } from '../core/random';
 import { change } from '../core/song/changes';
-import { launch, launchMortal, open } from '../e2e/browser';
-import { onceTaken, recordFor, notesIn } from '../e2e/recording';
-import { addSong, post, readSong, startServer, until } from '../e2e/server';
-import type { OpenedSong } from '../e2e/types';
+import { launch, launchMortal, open } from '../harness/browser';
+import { onceTaken, recordFor, notesIn } from '../harness/recording';
+import { addSong, post, readSong, startServer, until } from '../harness/server';
+import type { OpenedSong } from '../harness/types';
 import { holds, pause, search, type Counts, type Outcome, type Settings } from './search';
 
 /** Kills the page's process as by a crash; everything in its memory is lost. */

@@ -10,8 +10,8 @@ import { USUAL_DELIVERY } from '../core/handover/delivery';
 import type { Seeded } from '../core/random';
 import { change } from '../core/song/changes';
 import { header } from '../core/testing/arbitraries';
-import { addSong, post, readSong, startServer, type Running } from '../e2e/server';
-import { steadyBeats, wavOfBeats } from '../e2e/files';
+import { addSong, post, readSong, startServer, type Running } from '../harness/server';
+import { steadyBeats, wavOfBeats } from '../harness/files';
 import { brokenBytes, brokenValue } from './mutated';
 import { holds, search, SLOWEST_MS, teller, type Counts, type Outcome, type Settings } from './search';
 

@@ -11,8 +11,8 @@ import type { LayerClosing, LayerEvent } from '../core/takes/layer';
 import { change, type Command } from '../core/song/changes';
 import { patched, type Patch } from '../core/song/history';
 import { header } from '../core/testing/arbitraries';
-import { steadyBeats, wavOfBeats } from '../e2e/files';
-import { addSong, readSong, startServer, type Running } from '../e2e/server';
+import { steadyBeats, wavOfBeats } from '../harness/files';
+import { addSong, readSong, startServer, type Running } from '../harness/server';
 import { holds, pause, search, type Counts, type Outcome, type Settings } from './search';
 
 /** Error of a request to a dead server. */

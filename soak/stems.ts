@@ -6,9 +6,9 @@ import { readdirSync } from 'node:fs';
 import type { Browser } from 'playwright-core';
 import type { Seeded } from '../core/random';
 import { newBacking, type Backing } from '../core/document/backing';
-import { launch, open, withKeyboard, type Opened } from '../e2e/browser';
-import { steadyBeats, wavOfBeats } from '../e2e/files';
-import { addSong, startServer, until, type Running } from '../e2e/server';
+import { launch, open, withKeyboard, type Opened } from '../harness/browser';
+import { steadyBeats, wavOfBeats } from '../harness/files';
+import { addSong, startServer, until, type Running } from '../harness/server';
 import { pause, search, type Counts, type Outcome, type Settings } from './search';
 
 const STEMS = 16;

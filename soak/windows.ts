@@ -8,9 +8,9 @@ import type { BrowserContext, Browser, Page } from 'playwright-core';
 import { newSong } from '../core/document/document';
 import type { Seeded } from '../core/random';
 import { seeded } from '../core/random';
-import { launch, open, pressRecord, withKeyboard } from '../e2e/browser';
-import { addSong, readSong, startServer, until } from '../e2e/server';
-import type { OpenedSong } from '../e2e/types';
+import { launch, open, pressRecord, withKeyboard } from '../harness/browser';
+import { addSong, readSong, startServer, until } from '../harness/server';
+import type { OpenedSong } from '../harness/types';
 import { holds, pause, search, type Counts, type Outcome, type Settings } from './search';
 
 const STEPS = 14;

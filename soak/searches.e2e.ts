@@ -1,10 +1,10 @@
 import { expect, it } from 'vitest';
-import { brokenFiles } from '../soak/files';
-import { pageKills } from '../soak/pageKills';
-import { brokenRequests } from '../soak/requests';
-import { serverKills } from '../soak/serverKills';
-import { stems } from '../soak/stems';
-import { windows } from '../soak/windows';
+import { brokenFiles } from './files';
+import { pageKills } from './pageKills';
+import { brokenRequests } from './requests';
+import { serverKills } from './serverKills';
+import { stems } from './stems';
+import { windows } from './windows';
 
 /** Short runs of what `npm run soak` runs long. */
 const seed = 20_260_105;
