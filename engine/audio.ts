@@ -73,16 +73,15 @@ export class AudioEngine {
    * Sets up the audio thread and its sound bank. May be called before the browser allows sound.
    * @param processors address of the built `worklet/processors.ts`
    * @param bank address of the sound bank
+   * @param first further banks that are read meanwhile, as they will be needed
    * @param told called with the share of the bank that is here, 0 to 1
    * @throws SoundFailed with the reason; ThreadFailed where another engine may well go
    */
-  async load(processors: string, bank: string, told: (share: number) => void): Promise<void> {
-    // The error is thrown below, with its meaning.
-    const response = await fetch(bank).catch(() => undefined);
-    const failed = (): never => {
-      throw new SoundFailed('The sounds could not be fetched from the program’s own server.');
-    };
-    const bytes = response?.ok ? await fetchedBytes(response, told).catch(failed) : failed();
+  async load(processors: string, bank: string, first: readonly string[], told: (share: number) => void): Promise<void> {
+    // What did not come is thrown below, with its meaning.
+    const coming = fetch(bank)
+      .then((response) => (response.ok ? fetchedBytes(response, told) : undefined))
+      .catch(() => undefined);
     // The audio thread of a page just closed can still be ending.
     await this.context.audioWorklet.addModule(processors).catch((error: unknown) => {
       throw new ThreadFailed('The browser could not start the sound. Reload the page.', { cause: error });
@@ -92,6 +91,11 @@ export class AudioEngine {
     meter.port.onmessage = ({ data }: MessageEvent<MeterReading>) => this.onMeter(data);
     node.connect(this.output).connect(this.context.destination);
     this.output.connect(meter);
+    // The audio thread keeps what it is told until it has the bank.
+    this.#instrument = node;
+    for (const further of first) this.#want(further);
+    const bytes = await coming;
+    if (!bytes) throw new SoundFailed('The sounds could not be fetched from the program’s own server.');
     await new Promise<void>((ready, failed) => {
       node.port.onmessage = ({ data }: MessageEvent<FromInstrument>) => {
         if (data.type === 'ready') ready();
@@ -104,9 +108,8 @@ export class AudioEngine {
           this.#bankSettled(data.name);
         }
       };
-      node.port.postMessage({ type: 'bank', bytes } satisfies ToInstrument, [bytes]);
+      this.#tell({ type: 'bank', bytes }, [bytes]);
     });
-    this.#instrument = node;
   }
 
   #tell(message: ToInstrument, moved: Transferable[] = []): void {

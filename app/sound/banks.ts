@@ -15,12 +15,13 @@ export const noBanksComing = (): BanksComing => shallowRef(new Map());
 /**
  * Gives each further bank that the engine needs a worker, which reads it and goes on sending samples.
  * @param failed called with the name of a bank that cannot be played, and the reason
+ * @returns a function that ends the workers
  */
 export function serveBanks(
   engine: AudioEngine,
   coming: BanksComing,
   failed: (name: string, reason: string) => void,
-): void {
+): () => void {
   const workers = new Map<string, SureWorker>();
   const setShare = (name: string, share: number): void => {
     const others = [...coming.value].filter(([other]) => other !== name);
@@ -52,4 +53,5 @@ export function serveBanks(
     end(name);
     engine.dropBank(name);
   };
+  return () => [...workers.keys()].forEach(end);
 }

@@ -4,7 +4,7 @@ import processorsAddress from '~~/engine/worklet/processors.ts?worker&url';
 import { AudioEngine, ThreadFailed } from '~~/engine/audio';
 import type { TrackPiece, WantedPitches } from '~~/engine/tracks';
 import { banksOf } from '~~/engine/instrument/schedule';
-import { settingOf } from '~~/engine/instrument/sounds';
+import { GRAND, settingOf } from '~~/engine/instrument/sounds';
 import { gmName } from '~~/core/vocabulary/generalMidi';
 import {
   bankSoundOf,
@@ -91,6 +91,7 @@ export const useSound = defineStore('sound', () => {
     state.value = 'loading';
     for (let tries = 1; ; tries += 1) {
       const made = new AudioEngine();
+      let endBanks = (): void => {};
       try {
         made.onMeter = (now) => {
           peak.value = now.peak;
@@ -98,14 +99,16 @@ export const useSound = defineStore('sound', () => {
         };
         made.context.addEventListener('statechange', () => onAudioState(made));
         banksComing.value = new Map();
-        serveBanks(made, banksComing, sayBankFailed);
+        endBanks = serveBanks(made, banksComing, sayBankFailed);
         bankShare.value = 0;
-        await made.load(processorsAddress, BANK, (share) => (bankShare.value = share));
+        // A new part has the grand, and so do most.
+        await made.load(processorsAddress, BANK, [GRAND], (share) => (bankShare.value = share));
         engine.value = made;
         await fetchSong();
         onAudioState(made);
         return;
       } catch (error) {
+        endBanks();
         await made.context.close();
         engine.value = null;
         if (error instanceof ThreadFailed && tries < MOST_TRIES) continue;

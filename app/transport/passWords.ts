@@ -46,11 +46,13 @@ export const usePassWords = defineStore('pass words', () => {
   const comes = computed((): string => {
     const saying = (what: string, far: string): string => (far ? `${what}: ${far}` : what);
     if (sound.stretchShare !== null) return saying('Sound is made ready at this speed and key', stretchFar.value);
+    if (sound.state === 'off' || (sound.state === 'loading' && sound.bankShare < 1))
+      return saying('The sounds are loading', bankFar.value);
     if (sound.banksComing.size > 0) return saying('A part’s sound is loading', banksFar.value);
     const { songSounds } = sound;
     if (songSounds && songSounds.here < songSounds.of)
       return saying('Backings and recorded sound are loading', `${songSounds.here} of ${songSounds.of}`);
-    return sound.state === 'loading' || sound.state === 'off' ? saying('The sounds are loading', bankFar.value) : '';
+    return sound.state === 'loading' ? 'The sounds are loading' : '';
   });
 
   const anyTreated = computed(() => song.document?.parts.some((p) => p.treatments.length > 0) ?? false);
