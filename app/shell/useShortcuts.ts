@@ -23,31 +23,45 @@ export const shortcutName = (event: KeyboardEvent): string =>
   event.shiftKey && isLetter(event.key) ? `shift+${event.key.toLowerCase()}` : nameOf(event);
 
 /**
+ * Test for a key that belongs to what has the focus: lists and dialogs keep their keys, popups all but single letters,
+ * checkboxes Space, sliders and tabs their arrows. Elsewhere Space plays and stops, as buttons have Enter.
+ */
+function isOfTarget({ key, shiftKey, target: at }: KeyboardEvent): boolean {
+  const target = at instanceof HTMLElement ? at : null;
+  // Tab moves the focus; only without a focus may it have a meaning.
+  if (key === 'Tab' && (shiftKey || (target && target !== document.body))) return true;
+  if (!target) return false;
+  if (target.closest('.v-overlay-container') && !(target.closest('.popup') && /^[a-z,.]$/i.test(key))) return true;
+  if (target.closest('input') && key === ' ') return true;
+  return target.closest('[role=slider], [role=tablist], input') !== null && /^(Arrow|Home|End|Page)/.test(key);
+}
+
+/**
  * Shortcuts of a component by key name in lower case, such as "shift+arrowleft". While the computer's keys play notes,
  * a letter needs Ctrl or Cmd.
  */
 export function useShortcuts(given: MaybeRefOrGetter<Shortcuts>, released: Shortcuts = {}): void {
   const keyboards = useKeyboards();
 
-  function down(event: KeyboardEvent): void {
-    if (typing(event.target) || event.altKey) return;
+  /** Test for a letter that plays a note; with Ctrl or Cmd it means what it means elsewhere without. */
+  function isForNotes(event: KeyboardEvent): boolean {
     const control = event.ctrlKey || event.metaKey;
-    if (control && !(keyboards.computerPlays && isLetter(event.key))) return;
-    if (keyboards.computerPlays && !control && isLetter(event.key)) return;
-    // Lists and dialogs keep their keys; popups keep all but single letters. Elsewhere Space plays and stops whatever
-    // has the focus, as buttons have Enter; checkboxes keep Space, sliders and tabs their arrows.
-    const target = event.target instanceof HTMLElement ? event.target : null;
-    if (target?.closest('.v-overlay-container') && !(target.closest('.popup') && /^[a-z,.]$/i.test(event.key))) return;
-    if (target?.closest('input') && event.key === ' ') return;
-    // Tab moves the focus; only without a focus may it have a meaning.
-    if (event.key === 'Tab' && (event.shiftKey || (target && target !== document.body))) return;
-    if (target?.closest('[role=slider], [role=tablist], input') && /^(Arrow|Home|End|Page)/.test(event.key)) return;
-    // A letter with Shift may have a meaning of its own.
+    const playable = keyboards.computerPlays && isLetter(event.key);
+    return control ? !playable : playable;
+  }
+
+  function actionOf(event: KeyboardEvent): Shortcuts[string] | undefined {
     const key = event.key.toLowerCase();
     const shortcuts = toValue(given);
     // On some keyboards a sign needs Shift.
     const plain = key.length === 1 ? shortcuts[key] : undefined;
-    const action = (event.shiftKey ? shortcuts[`shift+${key}`] : undefined) ?? shortcuts[nameOf(event)] ?? plain;
+    // A letter with Shift may have a meaning of its own.
+    return (event.shiftKey ? shortcuts[`shift+${key}`] : undefined) ?? shortcuts[nameOf(event)] ?? plain;
+  }
+
+  function down(event: KeyboardEvent): void {
+    if (typing(event.target) || event.altKey || isForNotes(event) || isOfTarget(event)) return;
+    const action = actionOf(event);
     if (!action || (event.repeat && isLetter(event.key))) return;
     event.preventDefault();
     action(event);

@@ -1,5 +1,5 @@
 import type { Note } from '~~/core/performance/notes';
-import type { Ticks } from '~~/core/time/units';
+import type { TickRange, Ticks } from '~~/core/time/units';
 import type { TreatedNote } from '~~/core/timing/treatment';
 import type { ShownFigure } from '~~/core/timing/shownFigures';
 import { FONTS, TOKENS } from '~/drawing/inks';
@@ -227,51 +227,70 @@ export function drawFigures(
   });
 }
 
+/** What is picked out of the notes, and how. */
+interface Chosen {
+  readonly cursor: string | null;
+  readonly marked: ReadonlySet<string>;
+  readonly chosen: ReadonlySet<string>;
+  readonly dragged: Dragged | null;
+  readonly ink: string;
+}
+
+/** Where a note stands while it is dragged; where it is otherwise. */
+function placeOf(note: TreatedNote, dragged: Dragged | null): TickRange & { readonly key: number } {
+  if (!dragged) return { from: note.start, to: Math.max(note.start + 10, note.end), key: note.key };
+  const from = note.start + dragged.by + dragged.startBy;
+  return { from, to: Math.max(from + 10, note.end + dragged.by + dragged.endBy), key: note.key + dragged.keys };
+}
+
+/** Left, top, width and height in pixels. */
+type Box = readonly [number, number, number, number];
+
+/** Box of a note at a place; null out of sight. */
+function boxOf(frame: RollFrame, { from, to, key }: ReturnType<typeof placeOf>, height: number): Box | null {
+  if (!inSight(frame, from, to) || key < frame.keys.low || key > frame.keys.high) return null;
+  const x = Math.round(rollX(frame, from));
+  const y = Math.round(keyY(frame, key) + (keyHeight(frame) - height) / 2);
+  return [x, y, Math.max(3, Math.round(rollX(frame, to)) - x - 1), height];
+}
+
 /** Draws the selection, the cursor, marked notes and dragged notes. They are drawn on the upper sheet first. */
-export function drawChosen(
-  c: Context,
-  frame: RollFrame,
-  notes: readonly TreatedNote[],
-  how: {
-    readonly cursor: string | null;
-    readonly marked: ReadonlySet<string>;
-    readonly chosen: ReadonlySet<string>;
-    readonly dragged: Dragged | null;
-    readonly ink: string;
-  },
-): void {
-  const height = noteHeight(frame);
-  const band = velocityBand(frame);
-  const velocities = new Float32Array(Math.ceil(frame.width) + 1);
-  const drawn = pixels(frame);
+export function drawChosen(c: Context, frame: RollFrame, notes: readonly TreatedNote[], how: Chosen): void {
   const many = how.chosen.size + how.marked.size + (how.dragged?.ids.size ?? 0);
   if (many === 0 && how.cursor === null) return;
+  const height = noteHeight(frame);
+  const velocities = new Float32Array(Math.ceil(frame.width) + 1);
+  const drawn = pixels(frame);
   const boxes = boxesOn(c, sheetOf(frame), many > MOST_ROUND);
   const [inked, copper, dragInk] = [colourOf(TOKENS.ink), colourOf(TOKENS.copper), colourOf(how.ink)];
   for (const note of notes) {
+    const isCursor = note.id === how.cursor;
     const chosen = how.chosen.has(note.id);
-    const marked = how.marked.has(note.id);
     const dragged = how.dragged?.ids.has(note.id) ? how.dragged : null;
-    if (!chosen && !marked && !dragged && note.id !== how.cursor) continue;
-    const start = note.start + (dragged ? dragged.by + dragged.startBy : 0);
-    const end = Math.max(start + 10, note.end + (dragged ? dragged.by + dragged.endBy : 0));
-    const key = note.key + (dragged?.keys ?? 0);
-    if (!inSight(frame, start, end) || key < frame.keys.low || key > frame.keys.high) continue;
-    const x = Math.round(rollX(frame, start));
-    const y = Math.round(keyY(frame, key) + (keyHeight(frame) - height) / 2);
-    const width = Math.max(3, Math.round(rollX(frame, end)) - x - 1);
-    if (width <= NARROWEST && note.id !== how.cursor && drawn.seen(x, key)) continue;
-    const outer = chosen || dragged ? inked : copper;
-    if (note.id === how.cursor) hollow(boxes, copper, x - 4, y - 4, width + 8, height + 8, 2);
-    if (width < NARROWEST + 1) boxes.fill(outer, x - 1, y - 1, width + 2, height + 2);
-    else if (dragged) {
-      boxes.fill(outer, x - 2, y - 2, width + 4, height + 4);
-      boxes.fill(dragInk, x, y, width, height);
-    } else hollow(boxes, outer, x - 2, y - 2, width + 4, height + 4, 2);
-    if (chosen && start >= frame.view.from) velocities[x] = Math.max(velocities[x]!, note.velocity);
+    if (!chosen && !dragged && !isCursor && !how.marked.has(note.id)) continue;
+    const place = placeOf(note, dragged);
+    const box = boxOf(frame, place, height);
+    if (!box || (box[2] <= NARROWEST && !isCursor && drawn.seen(box[0], place.key))) continue;
+    if (isCursor) hollow(boxes, copper, box[0] - 4, box[1] - 4, box[2] + 8, box[3] + 8, 2);
+    drawBox(boxes, chosen || dragged ? inked : copper, dragged ? dragInk : null, box);
+    if (chosen && place.from >= frame.view.from) velocities[box[0]] = Math.max(velocities[box[0]]!, note.velocity);
   }
-  drawVelocities(boxes, copper, band, velocities);
+  drawVelocities(boxes, copper, velocityBand(frame), velocities);
   boxes.done();
+}
+
+/** Draws a note that is picked out: its frame, filled where it is dragged; a narrow one whole. */
+function drawBox(
+  boxes: ReturnType<typeof boxesOn>,
+  outer: Colour,
+  inner: Colour | null,
+  [x, y, width, height]: Box,
+): void {
+  if (width <= NARROWEST) boxes.fill(outer, x - 1, y - 1, width + 2, height + 2);
+  else if (inner) {
+    boxes.fill(outer, x - 2, y - 2, width + 4, height + 4);
+    boxes.fill(inner, x, y, width, height);
+  } else hollow(boxes, outer, x - 2, y - 2, width + 4, height + 4, 2);
 }
 
 /** Draws the frame of a selection, or a line over the velocity band. */

@@ -126,102 +126,129 @@ function signsOf({ chords, length }: Pick<Bar, 'chords' | 'length'>, beats: numb
   return all.slice(1).every((sign) => sign === '.') ? all[0]! : all.join(' ');
 }
 
-/** Reads the bars of one part as written. */
-function barsOf(part: Node): { bars: Bar[]; key: SongKey | null; jumps: boolean } {
-  let divisions = 1;
-  let meter: Pick<MeterChange, 'beats' | 'unit'> = { beats: 4, unit: 4 };
-  let key: SongKey | null = null;
-  let jumps = false;
-  let ending: readonly number[] = [];
-  const bars = all(childrenOf(part), 'measure').map((measure): Bar => {
-    let at = 0;
-    let most = 0;
-    const tempo: { at: Ticks; bpm: Bpm }[] = [];
-    const chords: { at: Ticks; text: string }[] = [];
-    let mark = '';
-    let begins = false;
-    let times = 1;
-    let endingStops = false;
-    const ticks = (duration: number): Ticks => Math.round((duration / divisions) * TICKS_PER_QUARTER);
-    for (const node of childrenOf(measure)) {
-      const children = childrenOf(node);
-      switch (nameOf(node)) {
-        case 'attributes': {
-          divisions = numberOf(first(children, 'divisions')) || divisions;
-          const time = first(children, 'time');
-          // 3+2/8 is counted as five eighths.
-          const beats = textOf(inside(time, 'beats'))
-            .split('+')
-            .reduce((sum, b) => sum + Number(b), 0);
-          const unit = numberOf(inside(time, 'beat-type'));
-          if (time && beats > 0 && beats <= MOST_BEATS && BEAT_UNITS.includes(unit)) meter = { beats, unit };
-          const signature = first(children, 'key');
-          const fifths = numberOf(inside(signature, 'fifths'));
-          if (!key && Math.abs(fifths) <= 7)
-            key = { fifths, minor: textOf(inside(signature, 'mode')).toLowerCase() === 'minor' };
-          break;
-        }
-        case 'note':
-          if (!first(children, 'chord') && !first(children, 'grace')) at += numberOf(first(children, 'duration')) || 0;
-          break;
-        case 'backup':
-          at = Math.max(0, at - (numberOf(first(children, 'duration')) || 0));
-          break;
-        case 'forward':
-          at += numberOf(first(children, 'duration')) || 0;
-          break;
-        case 'harmony': {
-          const text = symbolOf(children);
-          if (text) chords.push({ at: ticks(at + (numberOf(first(children, 'offset')) || 0)), text });
-          break;
-        }
-        case 'sound':
-        case 'direction': {
-          const own = nameOf(node) === 'sound' ? Number(attribute(node, 'tempo') ?? Number.NaN) : tempoOf(node);
-          if (own !== undefined && own > 0) tempo.push({ at: ticks(at), bpm: own });
-          const sound = nameOf(node) === 'sound' ? node : first(children, 'sound');
-          if (sound && ['dacapo', 'dalsegno', 'tocoda', 'fine'].some((j) => attribute(sound, j) !== undefined))
-            jumps = true;
-          for (const type of all(children, 'direction-type')) mark ||= textOf(inside(type, 'rehearsal'));
-          break;
-        }
-        case 'barline': {
-          const repeat = first(children, 'repeat');
-          if (repeat && attribute(repeat, 'direction') === 'forward') begins = true;
-          if (repeat && attribute(repeat, 'direction') === 'backward')
-            times = Math.min(MOST_PASSES, Math.max(2, Number(attribute(repeat, 'times') ?? 2)));
-          const volta = first(children, 'ending');
-          if (volta && attribute(volta, 'type') === 'start')
-            ending = (attribute(volta, 'number') ?? '')
-              .split(/[ ,]+/)
-              .map(Number)
-              .filter((n) => n > 0 && n <= MOST_PASSES);
-          else if (volta) endingStops = true;
-        }
-      }
-      most = Math.max(most, at);
-    }
-    const whole = (meter.beats * 4 * TICKS_PER_QUARTER) / meter.unit;
-    const pickUp = attribute(measure, 'implicit') === 'yes' && most > 0;
-    const endings = ending;
-    if (endingStops) ending = [];
-    return {
-      length: pickUp ? Math.min(whole, ticks(most)) : whole,
-      meter,
-      tempo,
-      mark,
-      chords,
-      begins,
-      times,
-      endings,
-      endingStops,
-    };
-  });
-  return { bars, key, jumps };
-}
-
 /** Most passes of a repeat. */
 const MOST_PASSES = 16;
+
+/** What a part has said by some bar, and that bar so far. */
+interface PartReading {
+  /** Parts of a quarter note in which durations are counted. */
+  divisions: number;
+  meter: Pick<MeterChange, 'beats' | 'unit'>;
+  key: SongKey | null;
+  jumps: boolean;
+  /** Passes of the ending that is open. */
+  ending: readonly number[];
+  /** Place in the bar in divisions, and the farthest so far. */
+  at: number;
+  most: number;
+  bar: {
+    begins: boolean;
+    times: number;
+    endingStops: boolean;
+    mark: string;
+    tempo: { at: Ticks; bpm: Bpm }[];
+    chords: { at: Ticks; text: string }[];
+  };
+}
+
+const newBar = (): PartReading['bar'] => ({
+  ...{ begins: false, times: 1, endingStops: false, mark: '' },
+  ...{ tempo: [], chords: [] },
+});
+const ticksIn = (part: PartReading, duration: number): Ticks =>
+  Math.round((duration / part.divisions) * TICKS_PER_QUARTER);
+const durationOf = (children: readonly Node[]): number => numberOf(first(children, 'duration')) || 0;
+
+function readMeter(part: PartReading, time: Node | undefined): void {
+  // 3+2/8 is counted as five eighths.
+  const beats = textOf(inside(time, 'beats'))
+    .split('+')
+    .reduce((sum, b) => sum + Number(b), 0);
+  const unit = numberOf(inside(time, 'beat-type'));
+  if (time && beats > 0 && beats <= MOST_BEATS && BEAT_UNITS.includes(unit)) part.meter = { beats, unit };
+}
+
+function readKey(part: PartReading, signature: Node | undefined): void {
+  const fifths = numberOf(inside(signature, 'fifths'));
+  if (part.key || !(Math.abs(fifths) <= 7)) return;
+  part.key = { fifths, minor: textOf(inside(signature, 'mode')).toLowerCase() === 'minor' };
+}
+
+const JUMPS = ['dacapo', 'dalsegno', 'tocoda', 'fine'];
+/** Reads a sound of its own, or one in a direction. */
+function readSound(part: PartReading, sound: Node | undefined, bpm: Bpm | undefined): void {
+  if (bpm !== undefined && bpm > 0) part.bar.tempo.push({ at: ticksIn(part, part.at), bpm });
+  if (sound && JUMPS.some((jump) => attribute(sound, jump) !== undefined)) part.jumps = true;
+}
+
+function readRepeat({ bar }: PartReading, repeat: Node | undefined): void {
+  const direction = repeat && attribute(repeat, 'direction');
+  if (direction === 'forward') bar.begins = true;
+  if (repeat && direction === 'backward')
+    bar.times = Math.min(MOST_PASSES, Math.max(2, Number(attribute(repeat, 'times') ?? 2)));
+}
+
+function readEnding(part: PartReading, ending: Node | undefined): void {
+  if (ending && attribute(ending, 'type') === 'start')
+    part.ending = (attribute(ending, 'number') ?? '')
+      .split(/[ ,]+/)
+      .map(Number)
+      .filter((n) => n > 0 && n <= MOST_PASSES);
+  else if (ending) part.bar.endingStops = true;
+}
+
+/** How each element of a bar is read; others say nothing of the form. */
+const READERS: Readonly<Record<string, (part: PartReading, children: readonly Node[], node: Node) => void>> = {
+  attributes: (part, children) => {
+    part.divisions = numberOf(first(children, 'divisions')) || part.divisions;
+    readMeter(part, first(children, 'time'));
+    readKey(part, first(children, 'key'));
+  },
+  note: (part, children) => {
+    if (!first(children, 'chord') && !first(children, 'grace')) part.at += durationOf(children);
+  },
+  backup: (part, children) => {
+    part.at = Math.max(0, part.at - durationOf(children));
+  },
+  forward: (part, children) => {
+    part.at += durationOf(children);
+  },
+  harmony: (part, children) => {
+    const text = symbolOf(children);
+    const offset = numberOf(first(children, 'offset')) || 0;
+    if (text) part.bar.chords.push({ at: ticksIn(part, part.at + offset), text });
+  },
+  sound: (part, _, node) => readSound(part, node, Number(attribute(node, 'tempo') ?? Number.NaN)),
+  direction: (part, children, node) => {
+    readSound(part, first(children, 'sound'), tempoOf(node));
+    for (const type of all(children, 'direction-type')) part.bar.mark ||= textOf(inside(type, 'rehearsal'));
+  },
+  barline: (part, children) => {
+    readRepeat(part, first(children, 'repeat'));
+    readEnding(part, first(children, 'ending'));
+  },
+};
+
+/** Reads the bars of one part as written. */
+function barsOf(part: Node): { bars: Bar[]; key: SongKey | null; jumps: boolean } {
+  const reading: PartReading = {
+    ...{ divisions: 1, meter: { beats: 4, unit: 4 }, key: null, jumps: false, ending: [] },
+    ...{ at: 0, most: 0, bar: newBar() },
+  };
+  const bars = all(childrenOf(part), 'measure').map((measure): Bar => {
+    Object.assign(reading, { at: 0, most: 0, bar: newBar() });
+    for (const node of childrenOf(measure)) {
+      READERS[nameOf(node)]?.(reading, childrenOf(node), node);
+      reading.most = Math.max(reading.most, reading.at);
+    }
+    const { meter, most, bar, ending: endings } = reading;
+    const whole = (meter.beats * 4 * TICKS_PER_QUARTER) / meter.unit;
+    const pickUp = attribute(measure, 'implicit') === 'yes' && most > 0;
+    if (bar.endingStops) reading.ending = [];
+    return { ...bar, length: pickUp ? Math.min(whole, ticksIn(reading, most)) : whole, meter, endings };
+  });
+  return { bars, key: reading.key, jumps: reading.jumps };
+}
 
 /** Bars in the order in which they are played, with repeats and endings played out. */
 function unrolled(bars: readonly Bar[]): Bar[] {

@@ -55,6 +55,69 @@ export const partsGoing = (
   hasAny: (part: Part) => boolean,
 ): Part[] => partsWanted(song, delivery).filter(hasAny);
 
+/** File of a delivery with what its name is made from. */
+interface Named {
+  /** Name of the part, or of what else is in it. */
+  readonly what: string;
+  readonly ending: string;
+  readonly file: Unnamed;
+}
+
+function midiFiles(parts: readonly Part[], { midi, midiType: format, asPlayed, tempoMap }: Delivery): Named[] {
+  const variants = asPlayed ? [false, true] : [false];
+  const played = (on: boolean) => (on ? ' as played' : '');
+  const ending = 'mid';
+  // For a single part, the file with all parts is the file of the part.
+  const together = (midi === 'together' && parts.length > 0) || (midi === 'both' && parts.length > 1);
+  const apart = midi === 'apart' || midi === 'both';
+  const all = (on: boolean): Named => ({
+    ...{ what: `all parts${played(on)}`, ending },
+    file: { type: 'midi', parts: parts.map((p) => p.id), played: on, format: 1 },
+  });
+  const own = (part: Part, on: boolean): Named => ({
+    ...{ what: part.name + played(on), ending },
+    file: { type: 'midi', parts: [part.id], played: on, format },
+  });
+  return [
+    ...(together ? variants.map(all) : []),
+    ...(apart ? parts.flatMap((part) => variants.map((on) => own(part, on))) : []),
+    ...(tempoMap ? [{ what: 'tempo map', ending, file: { type: 'tempo' } } as const] : []),
+  ];
+}
+
+function soundFiles(parts: readonly Part[], delivery: Delivery): Named[] {
+  const ending = formatOf(delivery);
+  const levels = { none: [], dry: [false], 'with level': [true], both: [false, true] }[delivery.audio];
+  const own = (part: Part, level: boolean): Named => ({
+    ...{ what: part.name + (level && levels.length > 1 ? ' with level' : ''), ending },
+    file: { type: 'audio', part: part.id, level },
+  });
+  const files = parts.flatMap((part) => levels.map((level) => own(part, level)));
+  if (delivery.click === 'none') return files;
+  return [...files, { what: 'click', ending, file: { type: 'click', accents: delivery.click === 'accented' } }];
+}
+
+/** The client's own files: backings and pages, each once. */
+function clientFiles(song: SongDocument, { backing, pages }: Delivery, endings: Record<string, string>): Named[] {
+  const once = song.backings.filter((b, i, all) => all.findIndex((o) => o.audio === b.audio) === i);
+  const ending = (hash: string): string => endings[hash] ?? 'bin';
+  const backings = once.map(({ name, audio: hash, offset }): Named => ({
+    ...{ what: `backing ${name}`, ending: ending(hash) },
+    file: { type: 'backing', hash, offset },
+  }));
+  const sheets = [...new Set(song.sheet.pages.map((p) => p.file))].map((hash): Named => ({
+    ...{ what: 'sheet', ending: ending(hash) },
+    file: { type: 'pages', hash },
+  }));
+  return [...(backing ? backings : []), ...(pages ? sheets : [])];
+}
+
+const SHEETS: readonly Named[] = [
+  { what: 'cue sheet', ending: 'txt', file: { type: 'cues' } },
+  { what: 'delivery note', ending: 'txt', file: { type: 'note' } },
+  { what: 'delivery note', ending: 'html', file: { type: 'page' } },
+];
+
 /** Files of a delivery in the order of their list, with unique names. @param parts those that go out */
 export function filesOf(
   song: SongDocument,
@@ -62,50 +125,16 @@ export function filesOf(
   delivery: Delivery,
   { job, version, endings = {} }: DeliveryFacts,
 ): PlannedFile[] {
+  const files = [
+    ...midiFiles(parts, delivery),
+    ...soundFiles(parts, delivery),
+    ...clientFiles(song, delivery, endings),
+    ...(delivery.sheets ? SHEETS : []),
+  ];
   const keyNow = keyInBar(song, 1);
   const facts = { job, song: song.title, tempo: tempoWords(song), key: keyNow ? keyWords(keyNow) : '', version };
-  const files: Unnamed[] = [];
-  const names: string[] = [];
-  const add = (part: string, ending: string, file: Unnamed): void => {
-    files.push(file);
-    // A pattern without the part would give all files one name.
-    const pattern = delivery.names.includes('{part}') ? delivery.names : `${delivery.names} - {part}`;
-    names.push(`${nameBy(pattern, { ...facts, part })}.${ending}`);
-  };
-  const variants = delivery.asPlayed ? [false, true] : [false];
-  const played = (on: boolean) => (on ? ' as played' : '');
-  const { midi, midiType: format } = delivery;
-  // For a single part, the file with all parts is the file of the part.
-  if ((midi === 'together' && parts.length > 0) || (midi === 'both' && parts.length > 1))
-    for (const on of variants)
-      add(`all parts${played(on)}`, 'mid', { type: 'midi', parts: parts.map((p) => p.id), played: on, format: 1 });
-  if (midi === 'apart' || midi === 'both')
-    for (const part of parts)
-      for (const on of variants)
-        add(part.name + played(on), 'mid', { type: 'midi', parts: [part.id], played: on, format });
-  if (delivery.tempoMap) add('tempo map', 'mid', { type: 'tempo' });
-  const sound = formatOf(delivery);
-  const levels = { none: [], dry: [false], 'with level': [true], both: [false, true] }[delivery.audio];
-  for (const part of parts)
-    for (const level of levels)
-      add(part.name + (level && levels.length > 1 ? ' with level' : ''), sound, {
-        type: 'audio',
-        part: part.id,
-        level,
-      });
-  if (delivery.click !== 'none') add('click', sound, { type: 'click', accents: delivery.click === 'accented' });
-  if (delivery.backing)
-    for (const { name, audio: hash, offset } of song.backings.filter(
-      (b, i, all) => all.findIndex((o) => o.audio === b.audio) === i,
-    ))
-      add(`backing ${name}`, endings[hash] ?? 'bin', { type: 'backing', hash, offset });
-  if (delivery.pages)
-    for (const hash of new Set(song.sheet.pages.map((p) => p.file)))
-      add('sheet', endings[hash] ?? 'bin', { type: 'pages', hash });
-  if (delivery.sheets) {
-    add('cue sheet', 'txt', { type: 'cues' });
-    add('delivery note', 'txt', { type: 'note' });
-    add('delivery note', 'html', { type: 'page' });
-  }
-  return eachOnce(names).map((name, i) => ({ ...files[i]!, name }) as PlannedFile);
+  // A pattern without the part would give all files one name.
+  const pattern = delivery.names.includes('{part}') ? delivery.names : `${delivery.names} - {part}`;
+  const names = files.map(({ what, ending }) => `${nameBy(pattern, { ...facts, part: what })}.${ending}`);
+  return eachOnce(names).map((name, i) => ({ ...files[i]!.file, name }) as PlannedFile);
 }

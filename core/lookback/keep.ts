@@ -11,7 +11,7 @@ import type { Recipe } from '../timing/recipe';
 import { KEPT_FROM, type Layer, type LayerEvent, type LayerHeader } from '../takes/layer';
 import { barAt, barStart } from '../time/meter';
 import { secondsAt, tempoMap, tickAt, type TempoChange } from '../time/tempo';
-import type { Seconds, Ticks } from '../time/units';
+import type { Seconds, TickRange, Ticks } from '../time/units';
 import { keysDown, type BufferedEvent, type Listening, type Passage } from './buffer';
 
 /** Layers to store, and which of them become takes. */
@@ -48,6 +48,107 @@ const INSTANT: Seconds = 1e-6;
 /** The longest allowance there is. */
 const MOST_EARLY: Ticks = 960;
 
+const NOTHING_KEPT: Kept = { layers: [], results: [] };
+
+/** What rolled while it was played. */
+type Roll = NonNullable<KeepFacts['passage']['roll']>;
+const secondsOf = (e: BufferedEvent): Seconds => e.place!.at;
+
+/** Where what is kept begins and ends, in the song and on the rolling clock. */
+interface KeptSpan {
+  readonly from: Ticks;
+  readonly range: TickRange;
+  /** The loop in the song, and its length in seconds; none and 0 without one. */
+  readonly loop: TickRange | null;
+  readonly length: Seconds;
+  readonly startsAt: Seconds;
+  readonly end: Seconds;
+}
+
+/** The bar that the first note means, in a loop the loop's start, and no earlier than the last keep ended. */
+function startOf(
+  { maps, early }: KeepFacts,
+  roll: Roll,
+  loop: TickRange | null,
+  lap: number,
+  struckAt: Ticks,
+  // Seconds from the lap's own zero.
+  notBefore: Seconds,
+  until: Seconds,
+): Ticks {
+  const tempo = tempoMap(roll.tempo);
+  // A note just ahead of a bar means that bar, if it was reached.
+  const ahead = barAt(maps.meter, struckAt + early);
+  const isReached = secondsAt(tempo, barStart(maps.meter, ahead)) + STEP < until;
+  const barTick = barStart(maps.meter, Math.max(1, isReached ? ahead : barAt(maps.meter, struckAt)));
+  const own = loop && (lap > 0 || barTick >= loop.from) ? loop.from : barTick;
+  if (notBefore <= secondsAt(tempo, own)) return Math.max(0, own);
+  return Math.max(own, 0, Math.ceil(tickAt(tempo, Math.max(notBefore, -1) + STEP)));
+}
+
+/**
+ * The end on the rolling clock: now in a loop and while keys are down, otherwise the bar of the last note. All notes so
+ * far are included, even if placement moves them past it.
+ */
+function endOf(
+  { passage: { events }, maps }: KeepFacts,
+  roll: Roll,
+  from: Ticks,
+  shift: Seconds,
+  until: Seconds,
+): Seconds {
+  const tempo = tempoMap(roll.tempo);
+  const lastStruck = events.reduce(
+    (last, e) => (e.message.type === 'noteOn' ? Math.max(last, secondsOf(e)) : last),
+    -Infinity,
+  );
+  const least = lastStruck + Math.max(0, shift) + STEP;
+  // Keys that are down ring up to now.
+  const rings = Number.isFinite(until) && keysDown(events).size > 0;
+  if (roll.loop || rings) return Math.max(until, least);
+  const lastTick = tickAt(tempo, secondsOf(events.at(-1)!) + shift) - 1;
+  const lastBar = barStart(maps.meter, barAt(maps.meter, Math.max(from, lastTick)) + 1);
+  const stopped = Math.max(secondsAt(tempo, lastBar), secondsAt(tempo, from) + STEP);
+  return Math.max(Math.min(until, stopped), least);
+}
+
+function spanOf(facts: KeepFacts, roll: Roll, first: BufferedEvent, notBefore: Seconds, until: Seconds): KeptSpan {
+  const tempo = tempoMap(roll.tempo);
+  const length = roll.loop ? roll.loop.to - roll.loop.from : 0;
+  const lap = lapAt(roll.loop, secondsOf(first));
+  const frame = lap * length;
+  const shift = shiftAt(facts, first, roll.latency, roll.speed);
+  const loop = roll.loop && {
+    from: Math.round(tickAt(tempo, roll.loop.from)),
+    to: Math.round(tickAt(tempo, roll.loop.to)),
+  };
+  const struckAt = tickAt(tempo, secondsOf(first) - frame + shift);
+  const from = startOf(facts, roll, loop, lap, struckAt, notBefore - frame, until - frame);
+  const range = { from, to: loop ? loop.to : Math.max(from + 1, facts.maps.end) };
+  const startsAt = secondsAt(tempo, from) + frame;
+  return { from, range, loop, length, startsAt, end: endOf(facts, roll, from, shift, until) };
+}
+
+/** Headers of the layers that armed parts get; parts that the song has no more get none. */
+function headersOf(facts: KeepFacts, roll: Roll, range: TickRange, passId: string) {
+  const { early, gap, laps, quantize = null, newId, at: startedAt, placements } = facts;
+  return (parts: Listening['parts']): LayerHeader[] =>
+    parts.flatMap(({ part: partId }): LayerHeader[] => {
+      const placement = placements.get(partId);
+      if (!placement) return [];
+      return [
+        {
+          ...{ id: newId(), takeId: newId(), partId, passId, from: KEPT_FROM, startedAt },
+          source: 'pass',
+          ...{ tempo: roll.tempo, latency: roll.latency, placement, planned: range, early, quantize, gap },
+          ...(roll.speed === 1 ? {} : { speed: roll.speed }),
+          ...(roll.transposition?.length ? { transposition: roll.transposition } : {}),
+          ...(roll.loop ? { laps, lap: 0 } : {}),
+        },
+      ];
+    });
+}
+
 /**
  * Keeps what was played while something rolled, as a pass would have recorded it: the held events go through the pass's
  * own reducer, punched in at the bar of the first note and stopped where the playing ended.
@@ -55,144 +156,79 @@ const MOST_EARLY: Ticks = 960;
  * @param until on the rolling clock: where the song is now, or stopped
  */
 export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds): Kept {
-  const {
-    passage: { events, roll },
-    maps,
-    early,
-    gap,
-    laps,
-    mode,
-    quantize = null,
-    newId,
-    at,
-  } = facts;
+  const { maps, early, laps, mode, newId } = facts;
+  const { events, roll } = facts.passage;
   // Messages that no part received are left out: the pass begins with the first note that an armed part received.
   const first = events.find((e) => e.message.type === 'noteOn' && isHeard(facts, e));
-  if (!roll || !first) return { layers: [], results: [] };
-  const tempo = tempoMap(roll.tempo);
-  const { loop } = roll;
-  const length = loop ? loop.to - loop.from : 0;
-  const lap = lapAt(loop, first.place!.at);
-  const frame = lap * length;
-  const seconds = (e: BufferedEvent): Seconds => e.place!.at;
-  const shift = shiftAt(facts, first, roll.latency, roll.speed);
-  // The bar of the first note, in a loop of its own lap. A note just ahead of a bar means that bar, if it was reached.
-  const struckAt = tickAt(tempo, seconds(first) - frame + shift);
-  const ahead = barAt(maps.meter, struckAt + early);
-  const barOf =
-    secondsAt(tempo, barStart(maps.meter, ahead)) + STEP < until - frame ? ahead : barAt(maps.meter, struckAt);
-  const loopTicks = loop
-    ? { from: Math.round(tickAt(tempo, loop.from)), to: Math.round(tickAt(tempo, loop.to)) }
-    : null;
-  const barTick = barStart(maps.meter, Math.max(1, barOf));
-  const floor = Math.max(0, Math.ceil(tickAt(tempo, Math.max(notBefore - frame, -1) + STEP)));
-  const own = loopTicks && (lap > 0 || barTick >= loopTicks.from) ? loopTicks.from : barTick;
-  const fresh = notBefore - frame <= secondsAt(tempo, own);
-  const from = Math.max(0, fresh ? own : Math.max(own, floor));
-  const lastBar = barStart(
-    maps.meter,
-    barAt(
-      maps.meter,
-      Math.max(
-        from,
-        tickAt(tempo, seconds(events.at(-1)!) - lapAt(loop, seconds(events.at(-1)!)) * length + shift) - 1,
-      ),
-    ) + 1,
-  );
-  // Keys that are down ring up to now. Without any, the bar of the last note is the end.
-  const rings = Number.isFinite(until) && keysDown(events).size > 0;
-  const stopped =
-    loop || rings ? until : Math.min(until, Math.max(secondsAt(tempo, lastBar), secondsAt(tempo, from) + STEP));
-  // All notes so far are included, even if placement moves them past this moment.
-  const end = Math.max(
-    stopped,
-    events.reduce((last, e) => (e.message.type === 'noteOn' ? Math.max(last, seconds(e)) : last), -Infinity) +
-      Math.max(0, shift) +
-      STEP,
-  );
-  const range = { from, to: loopTicks ? loopTicks.to : Math.max(from + 1, maps.end) };
+  if (!roll || !first) return NOTHING_KEPT;
+  const span = spanOf(facts, roll, first, notBefore, until);
+  const { from, range, loop } = span;
   const passId = newId();
   const listening = (e: BufferedEvent) => facts.listenings.get(e.listening)?.parts ?? [];
-  const headers = (parts: Listening['parts']): LayerHeader[] =>
-    parts.flatMap(({ part }) => {
-      const placement = facts.placements.get(part);
-      return placement
-        ? [
-            {
-              id: newId(),
-              takeId: newId(),
-              partId: part,
-              passId,
-              source: 'pass' as const,
-              from: KEPT_FROM,
-              startedAt: at,
-              tempo: roll.tempo,
-              latency: roll.latency,
-              ...(roll.speed === 1 ? {} : { speed: roll.speed }),
-              ...(roll.transposition?.length ? { transposition: roll.transposition } : {}),
-              placement,
-              planned: range,
-              early,
-              quantize,
-              gap,
-              ...(loop ? { laps, lap: 0 } : {}),
-            },
-          ]
-        : [];
-    });
+  const headers = headersOf(facts, roll, range, passId);
   const routes = (parts: Listening['parts']): InputRoute[] =>
     parts.filter(({ part }) => facts.placements.has(part)).map((p) => p.ear);
   const layers = headers(listening(first));
-  if (layers.length === 0) return { layers: [], results: [] };
+  if (layers.length === 0) return NOTHING_KEPT;
+  const tempo = tempoMap(roll.tempo);
   const plan: PassPlan = {
-    passId,
-    mode,
-    count: countOff(tempo, maps.meter, from, 0),
+    ...{ passId, mode, range, layers, punched: true, leadOut: 0, music: from },
     wait: 'no',
+    count: countOff(tempo, maps.meter, from, 0),
     round: { bar: 0, beats: [], ahead: secondsAt(tempo, from) - secondsAt(tempo, from - early) },
-    music: from,
-    range,
-    leadOut: 0,
-    loop: loopTicks && { from: loopTicks.from, laps },
-    punched: true,
+    loop: loop && { from: loop.from, laps },
     songEnds: maps.endSeconds,
-    layers,
     routes: routes(listening(first)),
   };
-  const startsAt = secondsAt(tempo, from) + frame;
   const replay = replaying();
   for (const { port, message } of facts.before) replay.send({ type: 'key', at: 0, port, message });
-  replay.send({ type: 'play', from: Math.min(startsAt, seconds(events[0]!)) - 1, endsAt: maps.endSeconds, loop });
+  const rollsFrom = Math.min(span.startsAt, secondsOf(events[0]!)) - 1;
+  replay.send({ type: 'play', from: rollsFrom, endsAt: maps.endSeconds, loop: roll.loop });
+  sendThrough(replay, facts, span, plan, first.listening, (event) => {
+    const parts = listening(event);
+    return { layers: headers(parts), routes: routes(parts) };
+  });
+  replay.send({ type: 'stop', at: span.end });
+  replay.send({ type: 'clock', at: span.end + span.length + LATEST + 2 });
+  return withoutIdle(replay.kept);
+}
+
+/** Sends the held events through a pass: punched in at its start, with the parts that were armed at each. */
+function sendThrough(
+  replay: ReturnType<typeof replaying>,
+  { passage: { events } }: KeepFacts,
+  { startsAt, length }: KeptSpan,
+  plan: PassPlan,
+  armed: BufferedEvent['listening'],
+  armedAt: (event: BufferedEvent) => { layers: LayerHeader[]; routes: InputRoute[] },
+): void {
   let begun = false;
-  let listens = first.listening;
-  const begin = (): void => {
-    if (!begun) replay.send({ type: 'punch in', at: startsAt, plan });
-    begun = true;
-  };
+  let listens = armed;
   let together: Heard[] = [];
   const send = (): void => {
     if (together.length) replay.send({ type: 'keys', heard: together });
     together = [];
+  };
+  const begin = (): void => {
+    send();
+    if (!begun) replay.send({ type: 'punch in', at: startsAt, plan });
+    begun = true;
   };
   // Notes of one set of armed parts lie before those of the next, even at the same moment.
   let latest = -Infinity;
   let since = -Infinity;
   let told = startsAt;
   for (const event of events) {
-    if (!begun && seconds(event) >= startsAt) {
-      send();
-      begin();
-    }
+    if (!begun && secondsOf(event) >= startsAt) begin();
     if (begun && event.listening !== listens) {
       send();
       listens = event.listening;
-      const parts = listening(event);
-      since = seconds(event) > latest ? seconds(event) : latest + INSTANT;
-      replay.send({ type: 'listen', at: since, layers: headers(parts), routes: routes(parts) });
+      since = secondsOf(event) > latest ? secondsOf(event) : latest + INSTANT;
+      replay.send({ type: 'listen', at: since, ...armedAt(event) });
     }
-    const struck = Math.max(since, seconds(event));
+    const struck = Math.max(since, secondsOf(event));
     // Lap by lap, as in a pass: a lap that is over is closed.
-    if (begun && loop && struck - told > length) {
+    if (begun && length > 0 && struck - told > length) {
       send();
       replay.send({ type: 'clock', at: latest });
       told = struck;
@@ -200,11 +236,7 @@ export function keepRolled(facts: KeepFacts, notBefore: Seconds, until: Seconds)
     latest = Math.max(latest, struck);
     together.push({ at: struck, port: event.port, message: event.message });
   }
-  send();
   begin();
-  replay.send({ type: 'stop', at: end });
-  replay.send({ type: 'clock', at: end + length + LATEST + 2 });
-  return withoutIdle(replay.kept);
 }
 
 /** Test for an event that a part in the song received. */

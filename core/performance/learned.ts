@@ -110,6 +110,77 @@ export function letGo(state: LearnedState, now: Milliseconds): LearnedStep {
   return { state: { ...state, waiting }, through, actions: [] };
 }
 
+/** One message of a trigger that a command has. */
+interface Gesture {
+  readonly command: LearnedCommand;
+  /** Name of the trigger. */
+  readonly name: string;
+  readonly given: Timed;
+  readonly down: boolean;
+  /** False for a release, and for the further values of a controller on its way down. */
+  readonly press: boolean;
+}
+
+/** What one message changes, beside what was let go before it. */
+interface Outcome {
+  readonly next?: Partial<LearnedState>;
+  readonly through?: readonly Timed[];
+  /** True when the gesture is complete. */
+  readonly asked?: boolean;
+}
+
+const withWaiting = (state: LearnedState, name: string, waiting: Waiting): Outcome => ({
+  next: { waiting: new Map(state.waiting).set(name, waiting) },
+});
+
+/** A release, or a further value: it belongs to what its press began. */
+function notPressed(state: LearnedState, { name, given, down }: Gesture): Outcome {
+  if (state.spent.has(name)) return down ? {} : { next: { spent: withoutSpent(state, name).spent } };
+  const waits = state.waiting.get(name);
+  if (!waits) return { through: [given] };
+  return withWaiting(state, name, { ...waits, messages: [...waits.messages, given] });
+}
+
+/** A press that is a chord or a double press once the rest is there, and is held back until then. */
+function pressedOf(state: LearnedState, { command, name, given }: Gesture): Outcome {
+  const isDouble = command.needs === 'double';
+  const waits = state.waiting.get(name);
+  const together = command.needs === 'chord' ? command.triggers.map(nameOf) : [name];
+  const complete = isDouble ? waits !== undefined : together.every((t) => t === name || state.waiting.has(t));
+  if (!complete) {
+    const due = given.stamp + (isDouble ? TWICE : TOGETHER);
+    return withWaiting(state, name, { messages: [...(waits?.messages ?? []), given], due });
+  }
+  const waiting = new Map(state.waiting);
+  // One that is up again by now has no release to come.
+  const still = together.filter((t) => t === name || !isUp(state.waiting.get(t)?.messages.at(-1)?.message));
+  together.forEach((t) => waiting.delete(t));
+  return { next: { waiting, spent: withSpent(state, still).spent }, asked: true };
+}
+
+function outcomeOf(state: LearnedState, gesture: Gesture): Outcome {
+  if (gesture.command.needs === 'press') return { asked: gesture.press };
+  return gesture.press ? pressedOf(state, gesture) : notPressed(state, gesture);
+}
+
+/** Sends one message of a taught trigger through its command. */
+function gestureStep(state: LearnedState, command: LearnedCommand, name: string, given: Timed): LearnedStep {
+  const { message } = given;
+  const down = message.type === 'noteOn' || (message.type === 'control' && message.value >= 64);
+  // A controller sends many values on its way down: the first one is the press.
+  const press = down && (message.type === 'noteOn' || !state.pressed.has(name));
+  const pressed = new Set(state.pressed);
+  if (message.type === 'control' && down) pressed.add(name);
+  else if (message.type === 'control') pressed.delete(name);
+  const commands = !down && state.commands === name ? null : state.commands;
+  const { next, through = [], asked = false } = outcomeOf(state, { command, name, given, down, press });
+  const after = { ...state, pressed, commands, ...next };
+  const { action } = command;
+  if (!asked) return { state: after, through, actions: [] };
+  if (action === COMMAND_KEY) return { state: { ...after, commands: name }, through, actions: [] };
+  return { state: after, through, actions: [action] };
+}
+
 /**
  * Sends one message through a keyboard's taught actions. Taught keys are never recorded; a message that may begin a
  * gesture is held back from recording, though not from sounding.
@@ -117,9 +188,9 @@ export function letGo(state: LearnedState, now: Milliseconds): LearnedStep {
 export function learnedStep(learned: readonly LearnedCommand[], before: LearnedState, given: Timed): LearnedStep {
   const { message, stamp } = given;
   const freed = letGo(before, stamp);
+  const { state } = freed;
   const name = triggerOf(message);
   const command = name === undefined ? undefined : learned.find((l) => l.triggers.some((t) => nameOf(t) === name));
-  const { state } = freed;
   // A key taught by one press, or the command key itself, keeps its meaning while others are commands.
   const isOwn = command !== undefined && (command.needs === 'press' || command.action === COMMAND_KEY);
   if (message.type === 'noteOn' && state.commands !== null && !isOwn) {
@@ -131,42 +202,8 @@ export function learnedStep(learned: readonly LearnedCommand[], before: LearnedS
     if (message.type === 'noteOff' && state.spent.has(name!)) return { ...freed, state: withoutSpent(state, name!) };
     return { ...freed, through: [...freed.through, given] };
   }
-  const down = message.type === 'noteOn' || (message.type === 'control' && message.value >= 64);
-  // A controller sends many values on its way down: the first one is the press.
-  const press = down && (message.type === 'noteOn' || !state.pressed.has(name));
-  const pressed = new Set(state.pressed);
-  if (message.type === 'control' && down) pressed.add(name);
-  else if (message.type === 'control') pressed.delete(name);
-  const known: LearnedState = { ...state, pressed, commands: !down && state.commands === name ? null : state.commands };
-  const step = (next: Partial<LearnedState>, through: readonly Timed[] = []): LearnedStep => ({
-    state: { ...known, ...next },
-    through: [...freed.through, ...through],
-    actions: [],
-  });
-  /** Step with the action that was asked for, by the press that completed it. */
-  const done = (next: Partial<LearnedState>): LearnedStep =>
-    command.action === COMMAND_KEY ? step({ ...next, commands: name }) : { ...step(next), actions: [command.action] };
-
-  if (command.needs === 'press') return press ? done({}) : step({});
-  if (state.spent.has(name) && !press) return step(down ? {} : { spent: withoutSpent(state, name).spent });
-  const waits = state.waiting.get(name);
-  if (!press)
-    return waits
-      ? step({ waiting: new Map(state.waiting).set(name, { ...waits, messages: [...waits.messages, given] }) })
-      : step({}, [given]);
-
-  const together = command.needs === 'chord' ? command.triggers.map(nameOf) : [name];
-  const complete =
-    command.needs === 'double' ? waits !== undefined : together.every((t) => t === name || state.waiting.has(t));
-  if (!complete) {
-    const due = stamp + (command.needs === 'double' ? TWICE : TOGETHER);
-    return step({ waiting: new Map(state.waiting).set(name, { messages: [...(waits?.messages ?? []), given], due }) });
-  }
-  const waiting = new Map(state.waiting);
-  // One that is up again by now has no release to come.
-  const still = together.filter((t) => t === name || !isUp(state.waiting.get(t)?.messages.at(-1)?.message));
-  together.forEach((t) => waiting.delete(t));
-  return done({ waiting, spent: withSpent(state, still).spent });
+  const step = gestureStep(state, command, name, given);
+  return { ...step, through: [...freed.through, ...step.through] };
 }
 
 const withSpent = (state: LearnedState, names: readonly string[]): LearnedState => ({

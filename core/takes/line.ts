@@ -90,6 +90,103 @@ function liftedAhead(inside: readonly ControlEvent[], values: ControllerValues, 
 const notesFor = (notes: readonly Note[], { from, to }: TickRange, all: boolean): readonly Note[] =>
   all ? notes : notes.slice(firstFrom(notes, from - MEANT_AHEAD), firstFrom(notes, to));
 
+/** Range of a comp, with what is read there and around it. */
+interface CompRange {
+  readonly range: Pick;
+  readonly take: Reading;
+  /** Range that follows at once, and its take; silence where none does. */
+  readonly next: Pick | undefined;
+  readonly following: Reading;
+  /** What was chosen for the joins at its two ends. */
+  readonly begins: JoinChoice | undefined;
+  readonly ends: JoinChoice | undefined;
+}
+
+function rangesOf(
+  comp: readonly Pick[],
+  takeOf: (takeId: string) => Reading,
+  choiceOf: (before: Pick, after: Pick) => JoinChoice | undefined,
+): CompRange[] {
+  let begins: JoinChoice | undefined;
+  return comp.map((range, i): CompRange => {
+    const after = comp[i + 1];
+    const next = after?.from === range.to ? after : undefined;
+    const ends = next && choiceOf(range, next);
+    const following = next && ends ? takeOf(next.takeId) : SILENCE;
+    const read = { range, take: takeOf(range.takeId), next, following, begins, ends };
+    begins = ends;
+    return read;
+  });
+}
+
+/** The notes that belong to a range by their start, and by what was chosen for its joins. */
+function notesIn({ range, take, next, begins, ends }: CompRange): Note[] {
+  const keep = [...(begins?.keep ?? []), ...(ends?.keep ?? [])];
+  const drop = [...(begins?.drop ?? []), ...(ends?.drop ?? [])];
+  return notesFor(take.notes, range, keep.length > 0).filter(
+    (note) => (keep.includes(note.id) || belongsTo(note, range, next !== undefined)) && !drop.includes(note.id),
+  );
+}
+
+/** Notes where they are picked, each with its end at the joins. */
+function notesOfComp(ranges: readonly CompRange[], ringsOn: RingsOn): Note[] {
+  const notes: Note[] = [];
+  /** Places in the list of the notes that the join before cut. */
+  let cut: number[] = [];
+  /** Ends what the join cut where the take that follows strikes the same key ahead of it. */
+  const endBefore = ({ key, start }: Note): void => {
+    for (const k of cut) {
+      const before = notes[k]!;
+      if (before.key === key && before.end > start) notes[k] = { ...before, end: Math.max(before.start, start) };
+    }
+  };
+  for (const read of ranges) {
+    const { range, next, following, ends } = read;
+    const cutHere: number[] = [];
+    for (const note of notesIn(read)) {
+      if (note.start < range.from) endBefore(note);
+      const rings = note.end <= range.to ? note.end : Math.min(note.end, ringsOn(note, range, next));
+      const stays = note.end <= range.to || rings > range.to;
+      const cutAt = ends ? heldUntil(note, ends.held, range.to, following) : range.to;
+      const end = stays ? rings : cutAt;
+      if (!stays) cutHere.push(notes.length);
+      notes.push(end === note.end ? note : { ...note, end });
+    }
+    cut = cutHere;
+  }
+  // Ranges follow each other in time, so that only chords cut by a join can be out of order.
+  return ranges.length > 1 ? notes.sort(byStart) : notes;
+}
+
+/** Controllers where they are picked, with the values that the joins and the ends need. */
+function controlsOfComp(ranges: readonly CompRange[]): ControlEvent[] {
+  const controls: ControlEvent[] = [];
+  let values: ControllerValues = new Map();
+  // Ranges come in time order: what a take's controllers hold is followed on from one to the next.
+  const followed = new Map<readonly ControlEvent[], ReturnType<typeof valuesAlong>>();
+  const valuesIn = (of: readonly ControlEvent[], tick: Ticks): ControllerValues => {
+    let own = followed.get(of);
+    if (!own) followed.set(of, (own = valuesAlong(of)));
+    return own(tick);
+  };
+  for (const { range, take, next, ends } of ranges) {
+    const own = valuesIn(take.controls, range.from);
+    const atEnd = valuesIn(take.controls, range.to);
+    const inside = liftedAhead(
+      take.controls.slice(firstAt(take.controls, range.from), firstAt(take.controls, range.to)),
+      atEnd,
+      ends?.lift ? range.to : null,
+    );
+    for (const c of restoreBefore(values, own, range.from, inside)) controls.push(c);
+    for (const c of withoutRepeats(inside, values, range.from)) controls.push(c);
+    values = ends?.lift ? valuesBefore([...take.controls.filter((c) => c.at < range.to), ...inside], range.to) : atEnd;
+    if (next) continue;
+    controls.push(...restore(values, new Map(), range.to));
+    values = new Map();
+  }
+  return controls;
+}
+
 /**
  * The takes' notes and controllers where they are picked. A note belongs to the range that its start means, and is
  * cut at its end, unless it rings on, or the take that follows plays the same key a little ahead of it; at each join
@@ -102,61 +199,8 @@ export function readComp(
   ringsOn: RingsOn = (_, range) => range.to,
   choiceOf: (before: Pick, after: Pick) => JoinChoice | undefined = () => undefined,
 ): Reading {
-  const notes: Note[] = [];
-  const controls: ControlEvent[] = [];
-  let values: ControllerValues = new Map();
-  /** Notes that the join before cut, by key. */
-  let cut: number[] = [];
-  let begins: JoinChoice | undefined;
-  // Ranges come in time order: what a take's controllers hold is followed on from one to the next.
-  const followed = new Map<readonly ControlEvent[], ReturnType<typeof valuesAlong>>();
-  const valuesIn = (of: readonly ControlEvent[], tick: Ticks): ControllerValues => {
-    let own = followed.get(of);
-    if (!own) followed.set(of, (own = valuesAlong(of)));
-    return own(tick);
-  };
-  comp.forEach((range, i) => {
-    const take = takeOf(range.takeId);
-    const after = comp[i + 1];
-    const next = after?.from === range.to ? after : undefined;
-    const ends = next && choiceOf(range, next);
-    const following = next && ends ? takeOf(next.takeId) : SILENCE;
-    const cutHere: number[] = [];
-    for (const note of notesFor(take.notes, range, (begins?.keep.length ?? 0) + (ends?.keep.length ?? 0) > 0)) {
-      const kept = begins?.keep.includes(note.id) || ends?.keep.includes(note.id);
-      if (!kept && !belongsTo(note, range, next !== undefined)) continue;
-      if (begins?.drop.includes(note.id) || ends?.drop.includes(note.id)) continue;
-      if (note.start < range.from) {
-        for (const k of cut)
-          if (notes[k]!.key === note.key && notes[k]!.end > note.start)
-            notes[k] = { ...notes[k]!, end: Math.max(notes[k]!.start, note.start) };
-      }
-      const rings = note.end <= range.to ? note.end : Math.min(note.end, ringsOn(note, range, next));
-      const stays = note.end <= range.to || rings > range.to;
-      const cutAt = ends ? heldUntil(note, ends.held, range.to, following) : range.to;
-      const end = stays ? rings : cutAt;
-      if (!stays) cutHere.push(notes.length);
-      notes.push(end === note.end ? note : { ...note, end });
-    }
-    cut = cutHere;
-    begins = ends;
-    const own = valuesIn(take.controls, range.from);
-    const atEnd = valuesIn(take.controls, range.to);
-    const inside = liftedAhead(
-      take.controls.slice(firstAt(take.controls, range.from), firstAt(take.controls, range.to)),
-      atEnd,
-      ends?.lift ? range.to : null,
-    );
-    for (const c of restoreBefore(values, own, range.from, inside)) controls.push(c);
-    for (const c of withoutRepeats(inside, values, range.from)) controls.push(c);
-    values = ends?.lift ? valuesBefore([...take.controls.filter((c) => c.at < range.to), ...inside], range.to) : atEnd;
-    if (!next) {
-      controls.push(...restore(values, new Map(), range.to));
-      values = new Map();
-    }
-  });
-  // Ranges follow each other in time, so that only chords cut by a join can be out of order.
-  return { notes: comp.length > 1 ? notes.sort(byStart) : notes, controls };
+  const ranges = rangesOf(comp, takeOf, choiceOf);
+  return { notes: notesOfComp(ranges, ringsOn), controls: controlsOfComp(ranges) };
 }
 
 /**
