@@ -227,7 +227,7 @@ export function drawFigures(
   });
 }
 
-/** What is picked out of the notes, and how. */
+/** Notes that are picked out, and how. */
 interface Chosen {
   readonly cursor: string | null;
   readonly marked: ReadonlySet<string>;
@@ -236,7 +236,7 @@ interface Chosen {
   readonly ink: string;
 }
 
-/** Where a note stands while it is dragged; where it is otherwise. */
+/** Place of a note, moved where it is being dragged. */
 function placeOf(note: TreatedNote, dragged: Dragged | null): TickRange & { readonly key: number } {
   if (!dragged) return { from: note.start, to: Math.max(note.start + 10, note.end), key: note.key };
   const from = note.start + dragged.by + dragged.startBy;

@@ -129,7 +129,7 @@ function signsOf({ chords, length }: Pick<Bar, 'chords' | 'length'>, beats: numb
 /** Most passes of a repeat. */
 const MOST_PASSES = 16;
 
-/** What a part has said by some bar, and that bar so far. */
+/** State of a part's reading: the form as of some bar, and that bar so far. */
 interface PartReading {
   /** Parts of a quarter note in which durations are counted. */
   divisions: number;
@@ -197,7 +197,7 @@ function readEnding(part: PartReading, ending: Node | undefined): void {
   else if (ending) part.bar.endingStops = true;
 }
 
-/** How each element of a bar is read; others say nothing of the form. */
+/** Readers of a bar's elements; others say nothing of the form. */
 const READERS: Readonly<Record<string, (part: PartReading, children: readonly Node[], node: Node) => void>> = {
   attributes: (part, children) => {
     part.divisions = numberOf(first(children, 'divisions')) || part.divisions;

@@ -50,11 +50,11 @@ const MOST_EARLY: Ticks = 960;
 
 const NOTHING_KEPT: Kept = { layers: [], results: [] };
 
-/** What rolled while it was played. */
+/** The roll that it was played in. */
 type Roll = NonNullable<KeepFacts['passage']['roll']>;
 const secondsOf = (e: BufferedEvent): Seconds => e.place!.at;
 
-/** Where what is kept begins and ends, in the song and on the rolling clock. */
+/** Beginning and end of what is kept, in the song and on the rolling clock. */
 interface KeptSpan {
   readonly from: Ticks;
   readonly range: TickRange;

@@ -121,7 +121,7 @@ interface Gesture {
   readonly press: boolean;
 }
 
-/** What one message changes, beside what was let go before it. */
+/** Changes by one message, beside what was let go before it. */
 interface Outcome {
   readonly next?: Partial<LearnedState>;
   readonly through?: readonly Timed[];

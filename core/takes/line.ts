@@ -97,7 +97,7 @@ interface CompRange {
   /** Range that follows at once, and its take; silence where none does. */
   readonly next: Pick | undefined;
   readonly following: Reading;
-  /** What was chosen for the joins at its two ends. */
+  /** Choices for the joins at its two ends. */
   readonly begins: JoinChoice | undefined;
   readonly ends: JoinChoice | undefined;
 }
@@ -133,7 +133,7 @@ function notesOfComp(ranges: readonly CompRange[], ringsOn: RingsOn): Note[] {
   const notes: Note[] = [];
   /** Places in the list of the notes that the join before cut. */
   let cut: number[] = [];
-  /** Ends what the join cut where the take that follows strikes the same key ahead of it. */
+  /** Ends what the join cut where the take that follows plays the same key ahead of it. */
   const endBefore = ({ key, start }: Note): void => {
     for (const k of cut) {
       const before = notes[k]!;
