@@ -7,7 +7,7 @@ import { useOpenLayers } from './openLayers';
 
 const known = vi.hoisted(() => ({
   closedElsewhere: (_: string): void => {},
-  /** What is stored: begun, kept and finished layers, in order. */
+  /** Stored things in order: layers that were begun, fed and finished. */
   stored: [] as string[],
   commands: [] as unknown[],
   lookedBack: [] as unknown[],

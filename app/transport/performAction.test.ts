@@ -12,7 +12,7 @@ import { useHands } from './performAction';
 const known = vi.hoisted(() => ({
   pass: {} as { rolling: boolean; recording: boolean },
   playhead: 0,
-  /** What the session and look-back were asked for. */
+  /** Requests to the session and look-back. */
   asked: [] as string[],
   said: [] as string[],
   passages: [] as unknown[],
