@@ -25,6 +25,17 @@ const PATIENCE: Milliseconds = 4000;
 /** Longest wait before any gesture, when the browser may be waiting for one. */
 const PATIENCE_UNASKED: Milliseconds = 400;
 
+/** Bytes of a bank, or why they did not come: a caller that does something else meanwhile asks for it later. */
+async function fetchBank(bank: string, told: (share: number) => void): Promise<ArrayBuffer | SoundFailed> {
+  try {
+    const response = await fetch(bank);
+    if (!response.ok) throw new Error(`Status ${response.status}`);
+    return await fetchedBytes(response, told);
+  } catch (cause) {
+    return new SoundFailed('The sounds could not be fetched from the program’s own server.', { cause });
+  }
+}
+
 /** Promise of a channel's setting, with what it waits for. */
 interface ChannelWait {
   readonly channel: number;
@@ -78,10 +89,7 @@ export class AudioEngine {
    * @throws SoundFailed with the reason; ThreadFailed where another engine may well go
    */
   async load(processors: string, bank: string, first: readonly string[], told: (share: number) => void): Promise<void> {
-    // What did not come is thrown below, with its meaning.
-    const coming = fetch(bank)
-      .then((response) => (response.ok ? fetchedBytes(response, told) : undefined))
-      .catch(() => undefined);
+    const coming = fetchBank(bank, told);
     // The audio thread of a page just closed can still be ending.
     await this.context.audioWorklet.addModule(processors).catch((error: unknown) => {
       throw new ThreadFailed('The browser could not start the sound. Reload the page.', { cause: error });
@@ -95,7 +103,7 @@ export class AudioEngine {
     this.#instrument = node;
     for (const further of first) this.#want(further);
     const bytes = await coming;
-    if (!bytes) throw new SoundFailed('The sounds could not be fetched from the program’s own server.');
+    if (bytes instanceof SoundFailed) throw bytes;
     await new Promise<void>((ready, failed) => {
       node.port.onmessage = ({ data }: MessageEvent<FromInstrument>) => {
         if (data.type === 'ready') ready();

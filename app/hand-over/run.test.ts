@@ -5,6 +5,7 @@ import { newSong } from '~~/core/document/document';
 import { USUAL_DELIVERY } from '~~/core/handover/delivery';
 import { ServerSaid } from '~/api/api';
 import { useSong } from '~/song/song';
+import { showSong } from '~/testing/shownSong';
 import { useRun } from './run';
 
 interface Asked {
@@ -59,11 +60,7 @@ const away = () => new ServerSaid('The server is away.', 0);
 const paths = () => (known.asked as Asked[]).map(({ path, method }) => `${method ?? ''} ${path}`.trim());
 const handed = () => useSong().document!.parts[0]!.handed?.version;
 
-function opened(id = 'song'): void {
-  const facts = { id, title: 'Causeway', job: '', jobId: 'job', revision: 7, lastChange: null, older: 0 };
-  const shown = { ...facts, document: newSong('Causeway', 'piano'), stacks: { done: [], undone: [] } };
-  useSong().show(shown as unknown as Parameters<ReturnType<typeof useSong>['show']>[0]);
-}
+const opened = (id = 'song') => showSong(newSong('Causeway', 'piano'), { id, revision: 7 });
 /** Makes the files, up to the state that the answers come to. */
 async function made(): Promise<ReturnType<typeof useRun>> {
   opened();

@@ -5,6 +5,7 @@ import { newSong } from '~~/core/document/document';
 import { EMPTY_BUFFER, type BufferedEvent, type LookBackBuffer } from '~~/core/lookback/buffer';
 import type { Layer } from '~~/core/takes/layer';
 import { useSong } from '~/song/song';
+import { showSong } from '~/testing/shownSong';
 import { useLookBack } from './lookBack';
 
 const known = vi.hoisted(() => ({
@@ -45,10 +46,15 @@ const SONG = { ...newSong('Causeway', 'piano'), bars: 40, tempo: [{ tick: 0, bpm
 const ROLL = { tempo: SONG.tempo, loop: null, latency: { output: 0, input: 0 }, speed: 1 };
 
 function opened(): ReturnType<typeof useLookBack> {
-  const facts = { id: 'song', title: 'Causeway', job: '', jobId: '', revision: 1, lastChange: null, older: 0 };
-  const shown = { ...facts, document: SONG, stacks: { done: [], undone: [] } };
-  useSong().show(shown as unknown as Parameters<ReturnType<typeof useSong>['show']>[0]);
+  showSong(SONG);
   return useLookBack();
+}
+/** Look-back that has read its store, with the song rolling. */
+async function rolling(): Promise<ReturnType<typeof useLookBack>> {
+  const lookBack = opened();
+  await lookBack.load();
+  lookBack.rolls(ROLL);
+  return lookBack;
 }
 /** Plays a note of half a second at a place of the roll. */
 function play(lookBack: ReturnType<typeof useLookBack>, key: number, at: number): void {
@@ -120,9 +126,7 @@ describe('what is played', () => {
 
   it('in a window that another one holds for is held there', async () => {
     known.mine = false;
-    const lookBack = opened();
-    await lookBack.load();
-    lookBack.rolls(ROLL);
+    const lookBack = await rolling();
     play(lookBack, 60, 1);
     expect([offeredKeys(lookBack), known.written.flatMap(([keys]) => keys)]).toEqual([[], []]);
   });
@@ -130,9 +134,7 @@ describe('what is played', () => {
 
 describe('keeping', () => {
   it('makes a take once, tells the other windows, and an undo gives back what it took', async () => {
-    const lookBack = opened();
-    await lookBack.load();
-    lookBack.rolls(ROLL);
+    const lookBack = await rolling();
     play(lookBack, 60, 1);
     lookBack.look();
     expect(keep(lookBack)).toBe(true);
@@ -144,9 +146,7 @@ describe('keeping', () => {
   });
 
   it('leaves what is played after it for the next', async () => {
-    const lookBack = opened();
-    await lookBack.load();
-    lookBack.rolls(ROLL);
+    const lookBack = await rolling();
     play(lookBack, 60, 1);
     lookBack.look();
     keep(lookBack);
@@ -155,9 +155,7 @@ describe('keeping', () => {
   });
 
   it('in another window takes it from this one’s list at once', async () => {
-    const lookBack = opened();
-    await lookBack.load();
-    lookBack.rolls(ROLL);
+    const lookBack = await rolling();
     play(lookBack, 60, 1);
     lookBack.look();
     const seqs = lookBack.now.rolled.flatMap((p) => p.events).map((e) => e.seq);
@@ -166,9 +164,7 @@ describe('keeping', () => {
   });
 
   it('of pedal alone makes no take, and says that it is still held', async () => {
-    const lookBack = opened();
-    await lookBack.load();
-    lookBack.rolls(ROLL);
+    const lookBack = await rolling();
     play(lookBack, 60, 1);
     lookBack.look();
     const passages = lookBack.now.rolled.map((p) => ({ ...p, events: p.events.slice(1) }));
@@ -179,9 +175,7 @@ describe('keeping', () => {
 
 describe('forgetting', () => {
   it('empties the list here and in the other windows', async () => {
-    const lookBack = opened();
-    await lookBack.load();
-    lookBack.rolls(ROLL);
+    const lookBack = await rolling();
     play(lookBack, 60, 1);
     await lookBack.forget();
     expect([offeredKeys(lookBack), known.told]).toEqual([[], ['forgotten']]);

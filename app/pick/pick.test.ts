@@ -1,12 +1,11 @@
 import { createPinia, setActivePinia } from 'pinia';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { nextTick, shallowReactive, shallowRef } from 'vue';
-import { newSong, type SongDocument } from '~~/core/document/document';
-import { newTake, type Mark } from '~~/core/document/take';
+import type { SongDocument } from '~~/core/document/document';
+import type { Mark } from '~~/core/document/take';
 import type { Suggested } from '~~/core/picking/suggest';
-import { header } from '~~/core/testing/arbitraries';
-import type { Layer } from '~~/core/takes/layer';
 import { useSong } from '~/song/song';
+import { layerOf, noteAt, showSong, withTakes } from '~/testing/shownSong';
 import { usePick } from './pick';
 
 const BAR = 3840;
@@ -28,32 +27,24 @@ vi.mock('~/song/findingLines', () => ({ findLines: () => null }));
 vi.mock('~/song/layers', () => ({ useLayers: () => ({ closed: known.layers }) }));
 vi.mock('~/song/recordings', () => ({ useRecordings: () => ({ all: new Map() }) }));
 
-/** A note on every beat of every bar, of one key. */
-const layerOf = (id: string, key: number): Layer => ({
-  header: header({ id, planned: range }),
-  closing: { range, clears: [] },
-  events: Array.from({ length: BARS * 4 }, (_, beat) => [
-    { at: beat * 0.5 + 0.01, message: { type: 'noteOn', key, velocity: 80 } } as const,
-    { at: beat * 0.5 + 0.3, message: { type: 'noteOff', key, velocity: 64 } } as const,
-  ]).flat(),
-});
 const NAMES = ['one', 'two', 'three'] as const;
+/** Events of a note on every beat of every bar, of one key. */
+const onEveryBeat = (key: number) =>
+  Array.from({ length: BARS * 4 }, (_, beat) => noteAt(beat * 0.5 + 0.01, beat * 0.5 + 0.3, key)).flat();
 
+/** A song with three takes, of which the third is heard. */
 function threeTakes(marks: Partial<Record<string, Mark>> = {}): SongDocument {
-  const song = newSong('Causeway', 'piano');
-  const placement = { policy: 'heard', nudge: 0 } as const;
-  const takes = NAMES.map((id, i) => ({
-    ...newTake({ id, number: i + 1, layers: [`layer ${id}`], ...range, placement, at: '' }),
-    mark: marks[id] ?? null,
+  const song = withTakes(NAMES, range, BARS);
+  const parts = song.parts.map((part) => ({
+    ...part,
+    takes: part.takes.map((take) => ({ ...take, mark: marks[take.id] ?? null })),
+    comp: [{ ...range, takeId: 'three' }],
   }));
-  const part = { ...song.parts[0]!, takes, comp: [{ ...range, takeId: 'three' }] };
-  return { ...song, bars: BARS, tempo: [{ tick: 0, bpm: 120 }], parts: [part] };
+  return { ...song, parts };
 }
 
 function opened(document = threeTakes()): ReturnType<typeof usePick> {
-  const facts = { id: 'song', title: 'Causeway', job: '', jobId: '', revision: 1, lastChange: null, older: 0 };
-  const stacks = { done: [], undone: [] };
-  useSong().show({ ...facts, document, stacks } as unknown as Parameters<ReturnType<typeof useSong>['show']>[0]);
+  showSong(document);
   const pick = usePick();
   pick.look(range);
   pick.enter();
@@ -71,7 +62,7 @@ const comp = () =>
 beforeEach(() => {
   vi.useFakeTimers();
   setActivePinia(createPinia());
-  known.layers = new Map(NAMES.map((id, i) => [`layer ${id}`, layerOf(`layer ${id}`, 60 + i)]));
+  known.layers = new Map(NAMES.map((id, i) => [`layer ${id}`, layerOf(id, range, onEveryBeat(60 + i))]));
   known.comparison = shallowRef(null);
   known.roll = shallowReactive({ playhead: 0, preview: null, tickNow: () => 0 });
   known.pass = shallowReactive({ rolling: false });

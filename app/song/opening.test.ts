@@ -1,10 +1,10 @@
 import { createPinia, setActivePinia } from 'pinia';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { newSong, type SongDocument } from '~~/core/document/document';
-import type { KeyMessage } from '~~/core/performance/messages';
 import { header } from '~~/core/testing/arbitraries';
-import type { Layer, LayerEvent } from '~~/core/takes/layer';
+import type { Layer } from '~~/core/takes/layer';
 import type { QueuedRequest } from '~/sync/store';
+import { noteAt, sentSong } from '~/testing/shownSong';
 import { useOpening } from './opening';
 import { useSong } from './song';
 
@@ -57,23 +57,15 @@ vi.mock('./layers', () => ({
 }));
 
 const MINUTE = 60_000;
-const message = (at: number, on: boolean): LayerEvent => {
-  const sent: KeyMessage = on ? { type: 'noteOn', key: 60, velocity: 80 } : { type: 'noteOff', key: 60, velocity: 64 };
-  return { at, message: sent };
-};
-const PLAYED = [message(1, true), message(1.5, false), message(3, true)];
+const PLAYED = [...noteAt(1, 1.5), ...noteAt(3, 9).slice(0, 1)];
 const left = (over: object = {}) => ({
   ...{ header: header({ partId: 'piano' }), mode: 'new take', closing: null, events: PLAYED },
   ...{ by: 'here', fedAgo: MINUTE, taken: false },
   ...over,
 });
 function stored(layers: readonly object[], over: { revision?: number; document?: SongDocument } = {}): void {
-  known.there = {
-    ...{ id: 'song', title: 'Causeway', job: 'Marsh Light', jobId: 'job', revision: 1, lastChange: null, older: 0 },
-    ...{ document: newSong('Causeway', 'piano'), stacks: { done: [], undone: [] } },
-    ...{ layers, recordings: [], openRecordings: [] },
-    ...over,
-  };
+  const document = over.document ?? newSong('Causeway', 'piano');
+  known.there = sentSong(document, { layers, recordings: [], openRecordings: [], ...over });
 }
 const takes = () => useSong().document!.parts[0]!.takes.map((t) => t.layers);
 

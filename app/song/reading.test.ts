@@ -1,30 +1,20 @@
 import { createPinia, setActivePinia } from 'pinia';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { reactive, shallowReactive } from 'vue';
-import { newSong, type SongDocument } from '~~/core/document/document';
-import { newTake } from '~~/core/document/take';
-import type { Layer } from '~~/core/takes/layer';
-import { header } from '~~/core/testing/arbitraries';
+import type { SongDocument } from '~~/core/document/document';
 import { USUAL } from '~~/core/timing/recipe';
+import { layerOf, noteAt, withTakes } from '~/testing/shownSong';
 import { useReading } from './reading';
 
 const BAR = 3840;
 const range = { from: 0, to: 4 * BAR };
 /** Four notes, each a little late. */
-const layer: Layer = {
-  header: header({ id: 'layer', planned: range }),
-  closing: { range, clears: [] },
-  events: [0, 1, 2, 3].flatMap((n) => [
-    { at: n + 0.03, message: { type: 'noteOn', key: 60, velocity: 80 } } as const,
-    { at: n + 0.4, message: { type: 'noteOff', key: 60, velocity: 64 } } as const,
-  ]),
-};
-function played(): SongDocument {
-  const song = newSong('Causeway', 'piano');
-  const placement = { policy: 'heard', nudge: 0 } as const;
-  const take = newTake({ id: 'take', number: 1, layers: ['layer'], ...range, placement, at: '' });
-  return { ...song, parts: [{ ...song.parts[0]!, takes: [take], comp: [{ ...range, takeId: 'take' }] }] };
-}
+const layer = layerOf(
+  'take',
+  range,
+  [0, 1, 2, 3].flatMap((n) => noteAt(n + 0.03, n + 0.4)),
+);
+const played = (): SongDocument => withTakes(['take'], range, 8);
 const treated = (song: SongDocument): SongDocument => ({
   ...song,
   parts: [{ ...song.parts[0]!, treatments: [{ id: 't', ...range, ...USUAL, strength: 1 }] }],
@@ -36,7 +26,7 @@ const known = vi.hoisted(() => ({
 }));
 vi.mock('./findingLines', () => ({ findLines: () => known.finding }));
 vi.mock('./song', () => ({ useSong: () => known.song }));
-vi.mock('./layers', () => ({ useLayers: () => reactive({ closed: new Map([['layer', layer]]) }) }));
+vi.mock('./layers', () => ({ useLayers: () => reactive({ closed: new Map([['layer take', layer]]) }) }));
 vi.mock('./recordings', () => ({ useRecordings: () => reactive({ all: new Map() }) }));
 
 beforeEach(() => {

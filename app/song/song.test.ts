@@ -4,8 +4,9 @@ import { newSong } from '~~/core/document/document';
 import { change } from '~~/core/song/changes';
 import type { HistoryRow } from '~~/core/song/history';
 import type { QueuedRequest } from '~/sync/store';
+import { showSong } from '~/testing/shownSong';
 import { useOpenSong } from './openSong';
-import { useSong } from './song';
+import type { useSong } from './song';
 
 const known = vi.hoisted(() => ({
   queued: [] as unknown[],
@@ -26,19 +27,8 @@ vi.mock('./layers', () => ({ useLayers: () => ({ closed: new Map() }) }));
 vi.mock('./recordings', () => ({ useRecordings: () => ({ all: new Map() }) }));
 
 const document = newSong('Causeway', 'piano');
-const SHOWN = { ...{ id: 'song', title: 'Causeway', job: 'Marsh Light', jobId: 'job', document, revision: 4 } };
-const opened = (over: object = {}) => ({
-  ...SHOWN,
-  ...{ lastChange: 'fourth', stacks: { done: [], undone: [] }, older: 0, summary: null },
-  ...over,
-});
-type Shown = Parameters<ReturnType<typeof useSong>['show']>[0];
-
-function shown(over: object = {}): ReturnType<typeof useSong> {
-  const song = useSong();
-  song.show(opened(over) as unknown as Shown);
-  return song;
-}
+const shown = (over: object = {}): ReturnType<typeof useSong> =>
+  showSong(document, { revision: 4, lastChange: 'fourth', ...over });
 const nudgeOf = (song: ReturnType<typeof useSong>): number => song.document!.parts[0]!.placement.nudge;
 const place = (nudge: number) => ({ type: 'place part', part: 'piano', policy: 'played', nudge }) as const;
 /** Row of a change that was made before the song was shown. */
@@ -118,7 +108,7 @@ describe('steps that are still at the server', () => {
     const answers: ((steps: unknown) => void)[] = [];
     known.steps = () => new Promise((done) => answers.push(done));
     const song = shown({ older: 1 });
-    song.show(opened({ id: 'other', older: 0 }) as unknown as Shown);
+    showSong(document, { id: 'other' });
     answers[0]!({ rows: [earlier(4, 7)], older: 0 });
     await new Promise((done) => setTimeout(done));
     expect(song.stacks.done).toEqual([]);

@@ -1,12 +1,9 @@
 import { createPinia, setActivePinia } from 'pinia';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { computed, reactive, ref, shallowRef } from 'vue';
-import { newSong, type SongDocument } from '~~/core/document/document';
-import { newTake } from '~~/core/document/take';
-import { header } from '~~/core/testing/arbitraries';
-import type { Layer } from '~~/core/takes/layer';
 import { useReading } from '~/song/reading';
 import { useSong } from '~/song/song';
+import { layerOf, noteAt, showSong, withTakes } from '~/testing/shownSong';
 import { keyHeight, keyY, laneBand, rollX, velocityBand, type RollFrame } from './rollFrame';
 import { useTidy } from './tidy';
 import { useRollPointer, type LaneTool } from './useRollPointer';
@@ -33,21 +30,11 @@ const BAR = 4 * BEAT;
 const range = { from: 0, to: 4 * BAR };
 /** A note on each beat of bar 1, of half a beat: 60, 62, 64, 65. */
 const KEYS = [60, 62, 64, 65];
-const layer: Layer = {
-  header: header({ id: 'layer', planned: range }),
-  closing: { range, clears: [] },
-  events: KEYS.flatMap((key, beat) => [
-    { at: beat * 0.5, message: { type: 'noteOn', key, velocity: 80 } } as const,
-    { at: beat * 0.5 + 0.25, message: { type: 'noteOff', key, velocity: 64 } } as const,
-  ]),
-};
-function played(): SongDocument {
-  const song = newSong('Causeway', 'piano');
-  const placement = { policy: 'heard', nudge: 0 } as const;
-  const take = newTake({ id: 'take', number: 1, layers: ['layer'], ...range, placement, at: '' });
-  const parts = [{ ...song.parts[0]!, takes: [take], comp: [{ ...range, takeId: 'take' }] }];
-  return { ...song, bars: 8, tempo: [{ tick: 0, bpm: 120 }], parts };
-}
+const layer = layerOf(
+  'take',
+  range,
+  KEYS.flatMap((key, beat) => noteAt(beat * 0.5, beat * 0.5 + 0.25, key)),
+);
 const FRAME: RollFrame = {
   ...{ width: 858, height: 600, view: { from: 0, to: 2 * BAR }, keys: { low: 55, high: 74 } },
   lanes: ['control 64', 'control 1'],
@@ -99,11 +86,9 @@ const AS_PLAYED = KEYS.map((key, beat) => [beat, key, 0.5]);
 
 beforeEach(() => {
   setActivePinia(createPinia());
-  known.layers = reactive({ closed: new Map([['layer', layer]]), store: () => {} });
+  known.layers = reactive({ closed: new Map([[layer.header.id, layer]]), store: () => {} });
   Object.assign(known, { sought: [], sounded: [], said: [] });
-  const facts = { id: 'song', title: 'Causeway', job: '', jobId: '', revision: 1, lastChange: null, older: 0 };
-  const shown = { ...facts, document: played(), stacks: { done: [], undone: [] } };
-  useSong().show(shown as unknown as Parameters<ReturnType<typeof useSong>['show']>[0]);
+  showSong(withTakes(['take'], range, 8));
 });
 
 describe('a click', () => {

@@ -58,7 +58,7 @@ it('a pass stores each event as it comes, and its take when it ends', () => {
   expect(known.stored).toEqual(['begin layer', 'keep 1 in layer', 'keep 2 in layer', 'finish layer with 1 2']);
   expect(known.commands).toEqual([expect.objectContaining({ type: 'record', result: resultOf(2) })]);
   expect(known.lookedBack).toHaveLength(1);
-  // What comes for a layer that is closed belongs to nothing.
+  // Events for a layer that is closed belong to nothing.
   layers.keep({ type: 'keep', layerId: 'layer', event: struck(3) });
   expect(known.stored).toHaveLength(4);
 });

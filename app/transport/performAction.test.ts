@@ -1,12 +1,10 @@
 import { createPinia, setActivePinia } from 'pinia';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { nextTick, reactive } from 'vue';
-import { newSong, type SongDocument } from '~~/core/document/document';
-import { newTake } from '~~/core/document/take';
+import type { SongDocument } from '~~/core/document/document';
 import { ACTIONS } from '~~/core/performance/learned';
-import { header } from '~~/core/testing/arbitraries';
-import type { Layer } from '~~/core/takes/layer';
 import { useSong } from '~/song/song';
+import { layerOf, noteAt, showSong, withTakes } from '~/testing/shownSong';
 import { useHands } from './performAction';
 
 const known = vi.hoisted(() => ({
@@ -51,29 +49,20 @@ vi.mock('~/song/recordings', () => ({ useRecordings: () => ({ all: new Map() }) 
 
 const BAR = 3840;
 const range = { from: 0, to: 8 * BAR };
-const layer = (id: string): Layer => ({
-  header: header({ id, planned: range }),
-  closing: { range, clears: [] },
-  events: [{ at: 0.02, message: { type: 'noteOn', key: 60, velocity: 80 } }],
-});
-function withTakes(): SongDocument {
-  const song = newSong('Causeway', 'piano');
-  const placement = { policy: 'heard', nudge: 0 } as const;
-  const takes = ['one', 'two'].map((id, i) =>
-    newTake({ id, number: i + 1, layers: [`layer ${id}`], ...range, placement, at: '' }),
-  );
+const NAMES = ['one', 'two'];
+/** A song with two takes of the piano, a bass, and a part that is put away. */
+function threeParts(): SongDocument {
+  const song = withTakes(NAMES, range, 16);
   const [piano] = song.parts;
-  const parts = [
-    { ...piano!, takes, comp: [{ ...range, takeId: 'one' }] },
-    { ...piano!, id: 'bass', name: 'Bass' },
-    { ...piano!, id: 'away', name: 'Away', away: true },
+  const empty = { ...piano!, takes: [], comp: [] };
+  const others = [
+    { ...empty, id: 'bass', name: 'Bass' },
+    { ...empty, id: 'away', name: 'Away', away: true },
   ];
-  return { ...song, bars: 16, parts, brief: { ...song.brief, part: 'piano' } };
+  return { ...song, parts: [piano!, ...others], brief: { ...song.brief, part: 'piano' } };
 }
-function opened(document = withTakes()): ReturnType<typeof useHands> {
-  const facts = { id: 'song', title: 'Causeway', job: '', jobId: '', revision: 1, lastChange: null, older: 0 };
-  const shown = { ...facts, document, stacks: { done: [], undone: [] } };
-  useSong().show(shown as unknown as Parameters<ReturnType<typeof useSong>['show']>[0]);
+function opened(document = threeParts()): ReturnType<typeof useHands> {
+  showSong(document);
   return useHands();
 }
 const song = () => useSong().document!;
@@ -82,7 +71,7 @@ const heard = () => song().parts[0]!.comp.map((p) => p.takeId);
 beforeEach(() => {
   vi.useFakeTimers();
   setActivePinia(createPinia());
-  const closed = new Map(['one', 'two'].map((id) => [`layer ${id}`, layer(`layer ${id}`)]));
+  const closed = new Map(NAMES.map((id) => [`layer ${id}`, layerOf(id, range, noteAt(0.02, 0.4))]));
   const pass = reactive({ rolling: false, recording: false });
   Object.assign(known, { layers: reactive({ closed }), pass, playhead: 0 });
   Object.assign(known, { asked: [], said: [], passages: [], keyDown: false });
@@ -242,7 +231,7 @@ it('sections are gone to one after the other, back to the start of the one that 
     { name: 'Intro', bars: 4 },
     { name: 'Verse', bars: 8 },
   ];
-  const document = withTakes();
+  const document = threeParts();
   const hands = opened({ ...document, sections: sections.map((s) => ({ ...document.sections[0], ...s })) as never });
   known.playhead = BAR;
   hands.act('next section');

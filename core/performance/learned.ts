@@ -110,7 +110,7 @@ export function letGo(state: LearnedState, now: Milliseconds): LearnedStep {
   return { state: { ...state, waiting }, through, actions: [] };
 }
 
-/** One message of a trigger that a command has. */
+/** Message of a command's trigger. */
 interface Gesture {
   readonly command: LearnedCommand;
   /** Name of the trigger. */
@@ -152,7 +152,7 @@ function pressedOf(state: LearnedState, { command, name, given }: Gesture): Outc
     return withWaiting(state, name, { messages: [...(waits?.messages ?? []), given], due });
   }
   const waiting = new Map(state.waiting);
-  // One that is up again by now has no release to come.
+  // Keys that are up again by now have no release to come.
   const still = together.filter((t) => t === name || !isUp(state.waiting.get(t)?.messages.at(-1)?.message));
   together.forEach((t) => waiting.delete(t));
   return { next: { waiting, spent: withSpent(state, still).spent }, asked: true };
@@ -190,16 +190,17 @@ export function learnedStep(learned: readonly LearnedCommand[], before: LearnedS
   const freed = letGo(before, stamp);
   const { state } = freed;
   const name = triggerOf(message);
-  const command = name === undefined ? undefined : learned.find((l) => l.triggers.some((t) => nameOf(t) === name));
+  if (name === undefined) return { ...freed, through: [...freed.through, given] };
+  const command = learned.find((l) => l.triggers.some((t) => nameOf(t) === name));
   // A key taught by one press, or the command key itself, keeps its meaning while others are commands.
   const isOwn = command !== undefined && (command.needs === 'press' || command.action === COMMAND_KEY);
   if (message.type === 'noteOn' && state.commands !== null && !isOwn) {
     const action = COMMANDS_BY_KEY.get(message.key);
-    return { ...freed, state: withSpent(state, [name!]), actions: action ? [action] : [] };
+    return { ...freed, state: withSpent(state, [name]), actions: action ? [action] : [] };
   }
-  if (!command || name === undefined) {
+  if (!command) {
     // Its release belongs to the command, even after the command key is up.
-    if (message.type === 'noteOff' && state.spent.has(name!)) return { ...freed, state: withoutSpent(state, name!) };
+    if (message.type === 'noteOff' && state.spent.has(name)) return { ...freed, state: withoutSpent(state, name) };
     return { ...freed, through: [...freed.through, given] };
   }
   const step = gestureStep(state, command, name, given);

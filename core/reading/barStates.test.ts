@@ -3,38 +3,16 @@ import { describe, expect, it } from 'vitest';
 import { mapsOf } from '../document/maps';
 import { seeded } from '../random';
 import { barAt } from '../time/meter';
-import { header } from '../testing/arbitraries';
 import type { Layer } from '../takes/layer';
-import { change, type Command } from '../song/changes';
+import { change } from '../song/changes';
 import { patched } from '../song/history';
 import { copySong } from '../song/copy';
-import { newSong, songSchema, type SongDocument } from '../document/document';
+import { songSchema, type SongDocument } from '../document/document';
 import type { Edit } from '../takes/edits';
 import { handedOver } from '../testing/handed';
 import { barStates } from './barStates';
 import { lineOf, readerOf } from './reading';
-
-const plain: SongDocument = { ...newSong('x', 'piano'), bars: 8 };
-
-const range = { from: 0, to: 15_360 };
-
-const layer = (id: string, over: Partial<Layer['header']> = {}): Layer => ({
-  header: header({ id, partId: 'piano', takeId: `take ${id}`, passId: `pass ${id}`, planned: range, ...over }),
-  closing: { range, clears: [] },
-  events: [
-    { at: 0.5, message: { type: 'noteOn', key: 60, velocity: 80 } },
-    { at: 0.9, message: { type: 'noteOff', key: 60, velocity: 64 } },
-  ],
-});
-
-const record = (l: Layer, mode: 'new take' | 'merge' = 'new take'): Command => ({
-  type: 'record',
-  at: '',
-  result: { passId: l.header.passId, mode, layers: [{ header: l.header, closing: l.closing, notes: 1 }] },
-});
-
-const does = (song: SongDocument, ...commands: Command[]): SongDocument =>
-  commands.reduce((doc, command) => change(doc, command).document, song);
+import { does, layer, plain, record } from '../testing/oneNote';
 
 describe('what was handed over', () => {
   const handed = (song: SongDocument, all: readonly Layer[]) =>

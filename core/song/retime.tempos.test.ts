@@ -1,33 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { header } from '../testing/arbitraries';
-import type { Layer } from '../takes/layer';
 import { change, type Command } from './changes';
 import { patched } from './history';
-import { newSong, type SongDocument } from '../document/document';
 import { readPart, readTakeOf, takeReader } from '../reading/reading';
-
-const plain: SongDocument = { ...newSong('x', 'piano'), bars: 8 };
-
-const range = { from: 0, to: 15_360 };
-
-const layer = (id: string, over: Partial<Layer['header']> = {}): Layer => ({
-  header: header({ id, partId: 'piano', takeId: `take ${id}`, passId: `pass ${id}`, planned: range, ...over }),
-  closing: { range, clears: [] },
-  events: [
-    { at: 0.5, message: { type: 'noteOn', key: 60, velocity: 80 } },
-    { at: 0.9, message: { type: 'noteOff', key: 60, velocity: 64 } },
-  ],
-});
-
-const record = (l: Layer, mode: 'new take' | 'merge' = 'new take'): Command => ({
-  type: 'record',
-  at: '',
-  result: { passId: l.header.passId, mode, layers: [{ header: l.header, closing: l.closing, notes: 1 }] },
-});
-
-const does = (song: SongDocument, ...commands: Command[]): SongDocument =>
-  commands.reduce((doc, command) => change(doc, command).document, song);
+import { does, layer, plain, record } from '../testing/oneNote';
 
 describe('former tempos', () => {
   const tempo = (bpm: number): Command => ({
