@@ -1,17 +1,19 @@
-import { tryOnScopeDispose } from '@vueuse/core';
+import { tryOnScopeDispose, useThrottleFn } from '@vueuse/core';
 import { watch, watchEffect } from 'vue';
 import type { Milliseconds } from '~~/core/time/units';
 
 /** Least time between drawings, every other frame of most screens, as each costs the whole page a turn. */
-const REST: Milliseconds = 25;
+const REST: Milliseconds = 29;
 
-/** Drawings that move, all made in the same frame. */
-const drawings = new Set<() => void>();
+/** Drawings that move, with the turns from one to the next; those of a turn are made in the same frame. */
+const drawings = new Map<() => void, number>();
 let waits: ReturnType<typeof setTimeout> | undefined;
+let turns = 0;
 
 function turn(): void {
   waits = undefined;
-  for (const draw of drawings) draw();
+  turns += 1;
+  for (const [draw, every] of drawings) if (turns % every === 0) draw();
   next();
 }
 function next(): void {
@@ -23,14 +25,16 @@ function next(): void {
  * costs nothing.
  * @param moves reactive getter, true while the drawing follows the clock
  * @param draw reads reactive values only, but for the clock
+ * @param every 2 to draw every other time: a frame costs as much as the area around all that changed in it, so meters
+ *   at the edges of a page are drawn in fewer frames than a playhead
  */
-export function useFrames(moves: () => boolean, draw: () => void): void {
+export function useFrames(moves: () => boolean, draw: () => void, every = 1): void {
   // A wrapper, as the same function may be passed twice.
   const drawing = (): void => draw();
   watch(
     moves,
     (now) => {
-      if (now) drawings.add(drawing);
+      if (now) drawings.set(drawing, every);
       else drawings.delete(drawing);
       next();
     },
@@ -39,3 +43,12 @@ export function useFrames(moves: () => boolean, draw: () => void): void {
   watchEffect(() => !moves() && draw(), { flush: 'post' });
   tryOnScopeDispose(() => drawings.delete(drawing));
 }
+
+/** Interval at which a number that moves can be read: each new text costs the page a layout. */
+const READABLE: Milliseconds = 250;
+
+/** Function that writes a moving number as text, at a pace that can be read; the last number is always written. */
+export const useReadablePace = (write: (value: number) => void): ((value: number) => void) => {
+  const paced = useThrottleFn(write, READABLE, true);
+  return (value) => void paced(value);
+};

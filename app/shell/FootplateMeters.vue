@@ -8,7 +8,7 @@ import { useLookBack } from '~/look-back/lookBack';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { vHint } from '~/controls/hint';
-import { useFrames } from '~/drawing/useFrames';
+import { useFrames, useReadablePace } from '~/drawing/useFrames';
 
 /** Meters of look-back, keys and output. */
 const song = useSong();
@@ -32,16 +32,22 @@ const levelText = ref<HTMLElement | null>(null);
 const levelCard = ref<HTMLElement | null>(null);
 const levelBar = ref<HTMLElement | null>(null);
 /** The value is written directly, so that nothing is rendered when the playhead moves. */
+const sayLevel = useReadablePace((level) => {
+  if (!levelText.value || !levelCard.value) return;
+  levelText.value.textContent = level <= FLOOR_DB + 1 ? 'silent' : `${level.toFixed(1).replace('-', '−')} dBFS`;
+  levelCard.value.ariaValueNow = String(Math.round(level));
+});
+let shown = NaN;
 useFrames(
   () => sound.sounds,
   () => {
     const level = decibels(sound.peak);
-    if (!levelBar.value) return;
-    const text = level <= FLOOR_DB + 1 ? 'silent' : `${level.toFixed(1).replace('-', '−')} dBFS`;
-    if (levelText.value!.textContent !== text) levelText.value!.textContent = text;
-    levelCard.value!.ariaValueNow = String(Math.round(level));
+    if (level === shown || !levelBar.value) return;
+    shown = level;
+    sayLevel(level);
     levelBar.value.style.transform = `scaleX(${1 - level / FLOOR_DB})`;
   },
+  2,
 );
 const keysText = computed(() => {
   const n = keyboards.held.size;
@@ -128,6 +134,7 @@ const keysName = computed(() => {
   background: var(--plate-brass);
   transform-origin: left;
   transform: scaleX(0);
+  will-change: transform;
 }
 .bar .keys {
   background: var(--plate-moss);

@@ -2,7 +2,7 @@
 import { decibelsFromGain } from '~~/core/time/units';
 import { ref } from 'vue';
 import type { AudioEngine } from '~~/engine/audio';
-import { useFrames } from '~/drawing/useFrames';
+import { useFrames, useReadablePace } from '~/drawing/useFrames';
 import { useSound } from './sound';
 
 /** Level meter of one sound source. It draws by itself, so that nothing around it is rendered with each frame. */
@@ -17,21 +17,30 @@ const bar = ref<HTMLElement | null>(null);
 
 const FLOOR_DB = -48;
 const card = ref<HTMLElement | null>(null);
-/** Share of the shown peak that remains at the next frame. */
-const FALL = 0.94;
+/** Turns from one drawing to the next; peaks come no faster. */
+const EVERY = 2;
+/** Share of the shown peak that remains at the next drawing. */
+const FALL = 0.88;
 const SILENT = 0.001;
 let shown = 0;
-const moves = (): boolean => props.comesIn || sound.sounds;
-useFrames(moves, () => {
-  const now = sound.engine && moves() ? Math.max(props.peak(sound.engine), shown * FALL) : 0;
-  const next = now < SILENT ? 0 : now;
-  if (next === shown || !bar.value) return;
-  shown = next;
-  const db = shown === 0 ? FLOOR_DB : Math.max(FLOOR_DB, Math.min(0, decibelsFromGain(shown)));
-  bar.value.style.transform = `scaleX(${1 - db / FLOOR_DB})`;
-  card.value!.ariaValueNow = String(Math.round(db));
-  bar.value.classList.toggle('over', shown >= 1);
+const sayLevel = useReadablePace((db) => {
+  if (card.value) card.value.ariaValueNow = String(db);
 });
+const moves = (): boolean => props.comesIn || sound.sounds;
+useFrames(
+  moves,
+  () => {
+    const now = sound.engine && moves() ? Math.max(props.peak(sound.engine), shown * FALL) : 0;
+    const next = now < SILENT ? 0 : now;
+    if (next === shown || !bar.value) return;
+    shown = next;
+    const db = shown === 0 ? FLOOR_DB : Math.max(FLOOR_DB, Math.min(0, decibelsFromGain(shown)));
+    bar.value.style.transform = `scaleX(${1 - db / FLOOR_DB})`;
+    sayLevel(Math.round(db));
+    bar.value.classList.toggle('over', shown >= 1);
+  },
+  EVERY,
+);
 </script>
 
 <template>
@@ -62,6 +71,7 @@ useFrames(moves, () => {
   background: var(--moss);
   transform-origin: left;
   transform: scaleX(0);
+  will-change: transform;
 }
 .level i.over {
   background: var(--live-fill);

@@ -3,13 +3,17 @@ import type { Milliseconds } from '~~/core/time/units';
 import type { Ticker } from '~~/engine/keyboards/benchKeyboard';
 import { SureWorker } from '~/workers/sureWorker';
 
-/** Interval of calls while the transport rolls, and at rest, when only the audio clock is followed. */
-const ROLLING: Milliseconds = 10;
+/**
+ * Interval of calls while a function waits to be called, while the transport rolls (its sound is scheduled ahead, and
+ * what is played has times of its own), and at rest, when only the audio clock is followed.
+ */
+const CALLED: Milliseconds = 10;
+const ROLLING: Milliseconds = 20;
 const AT_REST: Milliseconds = 100;
 
 /** Timer that a hidden page does not slow down, and that costs almost nothing at rest. */
 export interface Timer {
-  /** Calls a function at the fast interval until the returned function is called. */
+  /** Calls a function at the shortest interval until the returned function is called. */
   readonly ticker: Ticker;
   readonly setRolling: (rolling: boolean) => void;
 }
@@ -19,7 +23,10 @@ export function startTimer(tick: () => void): Timer {
   const callbacks = new Set<() => void>();
   const worker = new SureWorker(() => new TickerWorker());
   let rolling = false;
-  const pace = (): void => worker.postMessage(rolling || callbacks.size > 0 ? ROLLING : AT_REST);
+  const pace = (): void => {
+    const unlessCalled = rolling ? ROLLING : AT_REST;
+    worker.postMessage(callbacks.size > 0 ? CALLED : unlessCalled);
+  };
   worker.addEventListener('message', () => {
     callbacks.forEach((callback) => callback());
     tick();
