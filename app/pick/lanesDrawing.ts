@@ -100,21 +100,22 @@ function drawNotes(
   c.beginPath();
   c.rect(LEFT, y, frame.width - LEFT - RIGHT, height);
   c.clip();
+  const shown: { readonly note: Note; readonly until: Ticks }[] = [];
   for (let i = firstFrom(notes, frame.view.from - LONGEST); i < notes.length; i += 1) {
     const note = notes[i]!;
     if (note.start >= frame.view.to) break;
-    if (note.end <= frame.view.from) continue;
-    const top = y + 6 + (high - note.key) * row;
-    const until = Math.min(note.end, inkedTo(note));
-    const draw = (from: Ticks, to: Ticks, weight: number) => {
-      const x = laneX(frame, from);
-      c.fillRect(x, top, Math.max(2, laneX(frame, to) - x - 1), weight);
-    };
-    c.fillStyle = ink;
-    if (until > note.start) draw(note.start, until, thick);
-    c.fillStyle = TOKENS.pencil;
-    if (until < note.end) draw(Math.max(note.start, until), note.end, Math.max(1.5, thick - 1));
+    if (note.end > frame.view.from) shown.push({ note, until: Math.min(note.end, inkedTo(note)) });
   }
+  const draw = (note: Note, from: Ticks, to: Ticks, weight: number): void => {
+    const x = laneX(frame, from);
+    c.fillRect(x, y + 6 + (high - note.key) * row, Math.max(2, laneX(frame, to) - x - 1), weight);
+  };
+  // One colour after the other, as a change of colour takes longer than a note.
+  c.fillStyle = TOKENS.pencil;
+  for (const { note, until } of shown)
+    if (until < note.end) draw(note, Math.max(note.start, until), note.end, Math.max(1.5, thick - 1));
+  c.fillStyle = ink;
+  for (const { note, until } of shown) if (until > note.start) draw(note, note.start, until, thick);
   c.restore();
 }
 
