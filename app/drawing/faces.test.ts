@@ -1,3 +1,5 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { FACES, type Token } from './faces';
 
@@ -33,4 +35,15 @@ describe.each(['day', 'night'] as const)('the face of %s', (face) => {
     for (const ground of grounds)
       expect(contrast(colours[text], colours[ground]), `${text} on ${ground}`).toBeGreaterThanOrEqual(4.5);
   });
+});
+
+it('is where all colours are: no other file of the page has one of its own', () => {
+  const app = join(import.meta.dirname, '..');
+  const own = readdirSync(app, { recursive: true, encoding: 'utf8' })
+    .filter((file) => /\.(vue|css|ts)$/.test(file) && !/\.test\.ts$|drawing[\\/]faces\.ts$/.test(file))
+    .flatMap((file) => {
+      const found = readFileSync(join(app, file), 'utf8').match(/[:'"] ?#(?:[\da-f]{3}|[\da-f]{6}|[\da-f]{8})\b/gi);
+      return found ? [`${file}: ${found.join(', ')}`] : [];
+    });
+  expect(own).toEqual([]);
 });

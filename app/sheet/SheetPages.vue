@@ -159,9 +159,9 @@ svg {
   touch-action: none;
 }
 .mark {
-  fill: #b3502a;
+  fill: var(--print-mark);
   fill-opacity: 0.14;
-  stroke: #b3502a;
+  stroke: var(--print-mark);
   stroke-width: 10;
 }
 .ink {
@@ -176,11 +176,11 @@ svg {
   stroke-width: 26;
 }
 .system line {
-  stroke: #b3502a;
+  stroke: var(--print-mark);
   stroke-width: 12;
 }
 .system text {
   font: 600 100px var(--figures);
-  fill: #b3502a;
+  fill: var(--print-mark);
 }
 </style>

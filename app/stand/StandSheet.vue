@@ -204,7 +204,7 @@ p {
 }
 .record .lamp {
   background: var(--live-fill);
-  color: #fff;
+  color: var(--plate-ink);
 }
 .play .lamp {
   border-color: var(--ink);
