@@ -8,6 +8,7 @@ import { useReading } from '~/song/reading';
 import { usePick } from './pick';
 
 /** Table of the takes in the bar at the cursor. */
+const emit = defineEmits<{ against: [] }>();
 const pick = usePick();
 const reading = useReading();
 const openSong = useOpenSong();
@@ -74,7 +75,12 @@ const said = computed(() => rows.value.find((r) => r.take.id === pick.atCursor?.
 
 <template>
   <section :aria-label="`Bar ${pick.cursor.bar}, side by side`">
-    <div class="label">Bar {{ pick.cursor.bar }}, side by side</div>
+    <div class="head">
+      <div class="label">Bar {{ pick.cursor.bar }}, side by side</div>
+      <v-btn size="x-small" :disabled="pick.there.length < 2 || !pick.atCursor" @click="emit('against')"
+        >Two, compared</v-btn
+      >
+    </div>
     <div class="sheet panel">
       <table v-if="rows.length">
         <thead>
@@ -106,6 +112,12 @@ const said = computed(() => rows.value.find((r) => r.take.id === pick.atCursor?.
 </template>
 
 <style scoped>
+.head {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  margin-bottom: 4px;
+}
 .panel {
   padding: 8px 12px;
   max-height: 190px;

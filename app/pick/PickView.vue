@@ -119,15 +119,12 @@ onBeforeUnmount(() => pick.leave());
         <span class="space" />
         <FileTake />
         <v-btn size="small" :disabled="!pick.part?.comp.length" @click="pick.makeTake()">Make it one take</v-btn>
-        <v-btn size="small" :disabled="pick.there.length < 2 || !pick.atCursor" @click="against = true"
-          >Two, compared</v-btn
-        >
         <v-btn size="small" :disabled="!pick.part?.takes.length" @click="sheet = true">Take sheet</v-btn>
       </div>
       <TakeLanes v-model:join="join" />
     </div>
     <aside class="side">
-      <BarTable />
+      <BarTable @against="against = true" />
       <JoinList ref="joins" v-model="join" />
       <SuggestPanel />
       <section aria-label="Hearing">

@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia';
 import { programOf } from '~~/engine/transport/program';
 import { songTime } from '~~/engine/transport/anchor';
-import type { SongMaps } from '~~/core/document/maps';
+import { reachesEnd, type SongMaps } from '~~/core/document/maps';
 import type { Part, SoundedAgain } from '~~/core/document/part';
 import { laneOf, restore } from '~~/core/performance/controls';
 import { MEANT_AHEAD } from '~~/core/performance/intendedPlace';
@@ -180,7 +180,7 @@ export const usePlayOut = defineStore('playOut', () => {
     under = null;
     if (!was) return;
     const { maps } = was;
-    letGo(was, at >= maps.endSeconds - 1e-3 ? RINGS * 1000 : 0);
+    letGo(was, reachesEnd(maps, at) ? RINGS * 1000 : 0);
     const about = { id: crypto.randomUUID(), recording: was.recording, input: was.input, at: new Date().toISOString() };
     const from = secondsAt(maps.tempo, barStart(maps.meter, was.first));
     const again = soundedAgain(about, was.fingerprints, maps, { from, to: at }, was.late);

@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia';
 import { until } from '@vueuse/core';
 import { computed, ref, watch } from 'vue';
+import { reachesEnd } from '~~/core/document/maps';
 import type { Part, SoundInput } from '~~/core/document/part';
 import { isNote, type KeyMessage } from '~~/core/performance/messages';
 import { laneOf } from '~~/core/performance/controls';
@@ -190,7 +191,7 @@ export const useSession = defineStore('session', () => {
       case 'halt':
         haltedAt = effect.at;
         roll.halt();
-        outside.halt(effect.at >= openSong.maps.endSeconds - 1e-3);
+        outside.halt(reachesEnd(openSong.maps, effect.at));
         benchKeyboard.stop();
         roll.playhead = playheadAfter(pass.state, openSong.maps, effect.at);
         playOut.halted(effect.at);

@@ -1,7 +1,7 @@
 import type { Pattern } from '../backing/patterns';
 import { barStart, meterMap, type MeterMap } from '../time/meter';
 import { secondsAt, tempoMap, type TempoMap } from '../time/tempo';
-import type { Seconds, TickRange, Ticks } from '../time/units';
+import { CLOCK_PRECISION, type Seconds, type TickRange, type Ticks } from '../time/units';
 import type { SongDocument } from './document';
 
 export interface SongMaps {
@@ -18,6 +18,9 @@ export function mapsOf(song: Pick<SongDocument, 'tempo' | 'meter' | 'bars'>): So
   const end = barStart(meter, song.bars + 1);
   return { tempo, meter, end, endSeconds: secondsAt(tempo, end) };
 }
+
+/** True if a roll that halted at a time came to the song's end. */
+export const reachesEnd = ({ endSeconds }: SongMaps, at: Seconds): boolean => at >= endSeconds - CLOCK_PRECISION;
 
 export interface PlacedSection extends TickRange {
   readonly name: string;

@@ -14,7 +14,7 @@ import { noteSet } from '../performance/noteSet';
 import { windowed } from '../takes/take';
 import { shiftOf, type Placement } from '../placement/place';
 import { secondsAt } from '../time/tempo';
-import { inRange, type TickRange, type Ticks } from '../time/units';
+import { TICK_TOLERANCE, inRange, type TickRange, type Ticks } from '../time/units';
 import { isScoped, treatmentOf, type Treatment } from '../timing/treatments';
 import { recipeOf, sameRecipe, type Recipe } from '../timing/recipe';
 
@@ -78,7 +78,7 @@ function layerOf(
 }
 
 /** Tick by which something has ended; rounding errors do not add a tick. */
-const wholeEnd = (end: Ticks): Ticks => Math.ceil(end - 1e-3);
+const wholeEnd = (end: Ticks): Ticks => Math.ceil(end - TICK_TOLERANCE);
 
 /** Edits for hand-set ends of notes that have become a layer's, in their order there. */
 function held(notes: readonly Note[], layerId: string): Edit[] {

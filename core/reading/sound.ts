@@ -10,7 +10,7 @@ import { cutPiece, pieceOf, soundOfTake, without, type Recordings, type SoundPie
 import type { Layer } from '../takes/layer';
 import { secondsAt } from '../time/tempo';
 import { warpRange } from '../time/tempoWarp';
-import type { Seconds, TickRange, Ticks } from '../time/units';
+import { TICK_TOLERANCE, type Seconds, type TickRange, type Ticks } from '../time/units';
 import { NOT_TRANSPOSED, type Transposition } from '../performance/transposition';
 import { layerTransposition, lineOf, placedLayers, warpOf, type Clocks, type Layers, type TakeReader } from './reading';
 import { soundedRanges, type SoundedRange } from './soundedAgain';
@@ -161,7 +161,7 @@ export function soundOfLine(
     .sort((a, b) => a.from - b.from)
     .map(({ recording, from, to, into, rest, semitones }): HeardSound => {
       const [begins, ends] = [secondsAt(maps.tempo, from), secondsAt(maps.tempo, to)];
-      const rings = to >= maps.end - 1e-3 ? rest : 0;
+      const rings = to >= maps.end - TICK_TOLERANCE ? rest : 0;
       return { recording, from: begins, to: ends + rings, into, semitones };
     })
     .filter((s) => s.to > s.from);

@@ -11,7 +11,7 @@ import { meansPlace } from '../performance/intendedPlace';
 import type { Reading } from '../performance/notes';
 import { barAt, barStart } from '../time/meter';
 import { bpmAt, secondsAt } from '../time/tempo';
-import type { Seconds, TickRange, Ticks } from '../time/units';
+import { CLOCK_PRECISION, type Seconds, type TickRange, type Ticks } from '../time/units';
 
 /** Bars with the sound of one playing-out, at the line's places. */
 export interface SoundedRange extends TickRange {
@@ -66,9 +66,6 @@ export function soundFingerprints({ notes, controls }: Reading, maps: SongMaps):
   });
 }
 
-/** Length that a roll may lack of a bar and still cover it, within the precision of the clocks. */
-const COVERED: Seconds = 1e-3;
-
 /**
  * Record of a line that was played out.
  * @param fingerprints of the whole line, as it was played out
@@ -87,7 +84,7 @@ export function soundedAgain(
   let first = 0;
   fingerprints.forEach((sign, i) => {
     const [at, ends] = [secondsAt(tempo, barStart(meter, i + 1)), secondsAt(tempo, barStart(meter, i + 2))];
-    if (at < rolled.from - COVERED || ends > rolled.to + COVERED) return;
+    if (at < rolled.from - CLOCK_PRECISION || ends > rolled.to + CLOCK_PRECISION) return;
     first ||= i + 1;
     // A bar with an empty fingerprint never counts.
     bars.push({ at, sign: late.has(i + 1) ? '' : sign });

@@ -23,6 +23,8 @@ export const TICKS_PER_QUARTER = 960;
 export const TICK_TOLERANCE: Ticks = 1e-3;
 /** Distance below which two moments are the same but for rounding. */
 export const SECOND_TOLERANCE: Seconds = 1e-6;
+/** Precision of the page's and the audio's clocks against each other. */
+export const CLOCK_PRECISION: Seconds = 1e-3;
 
 /** A half-open range of song time: `from` belongs to it, `to` does not. */
 export interface TickRange {

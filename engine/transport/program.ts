@@ -1,7 +1,7 @@
 import { patternHits } from '../../core/backing/patterns';
 import { barAt, barStart, beatsBetween, meterAt, type Accent, type MeterMap } from '../../core/time/meter';
 import { secondsAt, tickAt } from '../../core/time/tempo';
-import type { Seconds, Ticks } from '../../core/time/units';
+import { TICK_TOLERANCE, type Seconds, type Ticks } from '../../core/time/units';
 import type { CountBeat } from '../../core/recording/count';
 import { SUSTAIN } from '../../core/performance/messages';
 import { valuesBefore, restore } from '../../core/performance/controls';
@@ -114,7 +114,7 @@ export function programOf(
   if (click.plays) {
     // A beat that rounding puts just before the start is the first beat.
     events.push(
-      ...clickStrokes(maps.meter, Math.ceil(start - 1e-3), end - 1e-3, click).map(({ tick, stroke }): Scheduled => ({
+      ...clickStrokes(maps.meter, Math.ceil(start - TICK_TOLERANCE), end - TICK_TOLERANCE, click).map(({ tick, stroke }): Scheduled => ({
         at: at(tick),
         click: stroke,
       })),

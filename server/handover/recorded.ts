@@ -4,7 +4,7 @@ import { ConverterType, create } from '@alexanderolsen/libsamplerate-js';
 import { bytesPerSample, interleave, wavHeader } from '../../core/files/wav';
 import { LoudnessMeter } from '../../core/handover/loudness';
 import { EDGE } from '../../core/reading/sound';
-import type { Frames } from '../../core/time/units';
+import { SECOND_TOLERANCE, type Frames } from '../../core/time/units';
 import { transposedSides } from './timeStretch';
 import { SILENT } from './silence';
 import type { Bounced, RecordedPiece, RecordedTask } from './task';
@@ -143,7 +143,7 @@ interface Placed {
 
 function placed(piece: RecordedPiece, rate: number): Placed {
   const lead = Math.min(EDGE, piece.into, piece.from);
-  const ends = piece.to - piece.from + piece.into >= piece.length / piece.rate - 1e-6;
+  const ends = piece.to - piece.from + piece.into >= piece.length / piece.rate - SECOND_TOLERANCE;
   const from = Math.round((piece.from - lead) * rate);
   return {
     ...{ piece, from, to: Math.round(piece.to * rate), comesIn: Math.round(lead * rate) },
