@@ -114,10 +114,12 @@ export function programOf(
   if (click.plays) {
     // A beat that rounding puts just before the start is the first beat.
     events.push(
-      ...clickStrokes(maps.meter, Math.ceil(start - TICK_TOLERANCE), end - TICK_TOLERANCE, click).map(({ tick, stroke }): Scheduled => ({
-        at: at(tick),
-        click: stroke,
-      })),
+      ...clickStrokes(maps.meter, Math.ceil(start - TICK_TOLERANCE), end - TICK_TOLERANCE, click).map(
+        ({ tick, stroke }): Scheduled => ({
+          at: at(tick),
+          click: stroke,
+        }),
+      ),
     );
   }
   return events;

@@ -86,19 +86,30 @@ const ACTS: Readonly<Record<string, Act>> = {
 };
 const NAMES = Object.keys(ACTS);
 
+/** Rounds in one database: what reads all songs or keyboards gets slower with each. */
+const ROUNDS_A_DATABASE = 200;
 let db: Database;
 let folder: string;
 let made = 0;
-beforeAll(async () => {
+let rounds = 0;
+async function begin(): Promise<void> {
+  rounds = 0;
   folder = mkdtempSync(join(tmpdir(), 'tall-kettle-together-'));
   db = await openDatabase(folder);
-});
-afterAll(async () => {
+}
+async function end(): Promise<void> {
   await db.destroy();
   rmSync(folder, { recursive: true, force: true });
-});
+}
+beforeAll(begin);
+afterAll(end);
 
 async function world(): Promise<World> {
+  rounds += 1;
+  if (rounds > ROUNDS_A_DATABASE) {
+    await end();
+    await begin();
+  }
   const id = `song-${(made += 1)}`;
   await addJob(db, { id: `${id} job`, title: id, client: '', due: null, notes: '' }, NOW);
   await addSong(db, id, `${id} job`, song);
