@@ -42,9 +42,6 @@ const DAY = {
   plateCopper: '#F0C9AE',
   key: '#F1E9D8',
   keyHeld: '#CF8A60',
-  /** Marks on a page of print. The page is turned to dark as a picture, so they are the same in both themes. */
-  printMark: '#B3502A',
-  printTrouble: '#8D3A1C',
 };
 export type Face = 'day' | 'night';
 export type Token = keyof typeof DAY;
@@ -88,8 +85,6 @@ const NIGHT: Readonly<Record<Token, string>> = {
   plateCopper: '#F0C9AE',
   key: '#CFC8B8',
   keyHeld: '#CF8A60',
-  printMark: DAY.printMark,
-  printTrouble: DAY.printTrouble,
 };
 
 export const FACES: Readonly<Record<Face, Readonly<Record<Token, string>>>> = { day: DAY, night: NIGHT };

@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, expect, it, vi } from 'vitest';
 import { effectScope, nextTick, ref } from 'vue';
-import { useFrames } from './useFrames';
+import { METER_TURNS, useFrames, useReadablePace } from './useFrames';
 
 const FRAME = 16;
 let frames = 0;
@@ -60,4 +60,38 @@ it('draws some thirty times a second while something moves, all in one frame, an
   scope.stop();
   await vi.advanceTimersByTimeAsync(1000);
   expect(drawn.length).toBeLessThanOrEqual(all + 1);
+});
+
+it('draws meters in every other frame', async () => {
+  const moves = ref(true);
+  const [drawn, meters]: [number[], number[]] = [[], []];
+  const scope = effectScope();
+  scope.run(() => {
+    useFrames(
+      () => moves.value,
+      () => drawn.push(0),
+    );
+    useFrames(
+      () => moves.value,
+      () => meters.push(0),
+      METER_TURNS,
+    );
+  });
+  await vi.advanceTimersByTimeAsync(1000);
+  scope.stop();
+  expect(drawn.length).toBeGreaterThan(10);
+  expect(Math.abs(drawn.length / 2 - meters.length)).toBeLessThanOrEqual(1);
+});
+
+it('writes a number that moves at a pace that can be read, and the last one in any case', async () => {
+  const written: number[] = [];
+  const write = useReadablePace((value) => written.push(value));
+  for (let value = 0; value < 100; value += 1) {
+    write(value);
+    await vi.advanceTimersByTimeAsync(10);
+  }
+  await vi.advanceTimersByTimeAsync(1000);
+  expect(written.length).toBeGreaterThan(3);
+  expect(written.length).toBeLessThan(8);
+  expect([written[0], written.at(-1)]).toEqual([0, 99]);
 });

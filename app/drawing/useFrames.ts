@@ -25,8 +25,7 @@ function next(): void {
  * costs nothing.
  * @param moves reactive getter, true while the drawing follows the clock
  * @param draw reads reactive values only, but for the clock
- * @param every 2 to draw every other time: a frame costs as much as the area around all that changed in it, so meters
- *   at the edges of a page are drawn in fewer frames than a playhead
+ * @param every turns from one drawing to the next
  */
 export function useFrames(moves: () => boolean, draw: () => void, every = 1): void {
   // A wrapper, as the same function may be passed twice.
@@ -43,6 +42,12 @@ export function useFrames(moves: () => boolean, draw: () => void, every = 1): vo
   watchEffect(() => !moves() && draw(), { flush: 'post' });
   tryOnScopeDispose(() => drawings.delete(drawing));
 }
+
+/**
+ * Turns from one drawing of a meter to the next. A frame costs as much as the area around all that changed in it, so
+ * meters, at the edges of a page, are drawn in fewer frames than a playhead; their peaks come no faster.
+ */
+export const METER_TURNS = 2;
 
 /** Interval at which a number that moves can be read: each new text costs the page a layout. */
 const READABLE: Milliseconds = 250;

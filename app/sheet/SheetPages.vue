@@ -159,9 +159,9 @@ svg {
   touch-action: none;
 }
 .mark {
-  fill: var(--print-mark);
+  fill: var(--copper);
   fill-opacity: 0.14;
-  stroke: var(--print-mark);
+  stroke: var(--copper);
   stroke-width: 10;
 }
 .ink {
@@ -176,11 +176,11 @@ svg {
   stroke-width: 26;
 }
 .system line {
-  stroke: var(--print-mark);
+  stroke: var(--copper);
   stroke-width: 12;
 }
 .system text {
   font: 600 100px var(--figures);
-  fill: var(--print-mark);
+  fill: var(--copper);
 }
 </style>

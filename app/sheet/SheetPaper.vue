@@ -45,7 +45,7 @@ onBeforeUnmount(() => {
 .trouble {
   position: absolute;
   inset: 30% 8% auto;
-  color: var(--print-trouble);
+  color: var(--copper-ink);
 }
 /* In a dark room white pages would be lamps: the print is light, and its colours stay about what they are. */
 :global(.v-theme--night .sheet-paper) {

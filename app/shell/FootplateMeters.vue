@@ -8,7 +8,7 @@ import { useLookBack } from '~/look-back/lookBack';
 import { useSong } from '~/song/song';
 import { useSound } from '~/sound/sound';
 import { vHint } from '~/controls/hint';
-import { useFrames, useReadablePace } from '~/drawing/useFrames';
+import { METER_TURNS, useFrames, useReadablePace } from '~/drawing/useFrames';
 
 /** Meters of look-back, keys and output. */
 const song = useSong();
@@ -47,7 +47,7 @@ useFrames(
     sayLevel(level);
     levelBar.value.style.transform = `scaleX(${1 - level / FLOOR_DB})`;
   },
-  2,
+  METER_TURNS,
 );
 const keysText = computed(() => {
   const n = keyboards.held.size;

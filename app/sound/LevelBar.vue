@@ -2,7 +2,7 @@
 import { decibelsFromGain } from '~~/core/time/units';
 import { ref } from 'vue';
 import type { AudioEngine } from '~~/engine/audio';
-import { useFrames, useReadablePace } from '~/drawing/useFrames';
+import { METER_TURNS, useFrames, useReadablePace } from '~/drawing/useFrames';
 import { useSound } from './sound';
 
 /** Level meter of one sound source. It draws by itself, so that nothing around it is rendered with each frame. */
@@ -17,8 +17,6 @@ const bar = ref<HTMLElement | null>(null);
 
 const FLOOR_DB = -48;
 const card = ref<HTMLElement | null>(null);
-/** Turns from one drawing to the next; peaks come no faster. */
-const EVERY = 2;
 /** Share of the shown peak that remains at the next drawing. */
 const FALL = 0.88;
 const SILENT = 0.001;
@@ -39,7 +37,7 @@ useFrames(
     sayLevel(Math.round(db));
     bar.value.classList.toggle('over', shown >= 1);
   },
-  EVERY,
+  METER_TURNS,
 );
 </script>
 
