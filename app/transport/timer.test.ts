@@ -31,7 +31,7 @@ it('goes fast while something rolls or waits to be called, and slowly at rest', 
   worker.ticks();
   expect([worker.paces.at(-1), ticks]).toEqual([100, 1]);
   timer.setRolling(true);
-  expect(worker.paces.at(-1)).toBe(20);
+  expect(worker.paces.at(-1)).toBe(10);
   let called = 0;
   const stop = timer.ticker(() => (called += 1));
   timer.setRolling(false);

@@ -4,16 +4,15 @@ import type { Ticker } from '~~/engine/keyboards/benchKeyboard';
 import { SureWorker } from '~/workers/sureWorker';
 
 /**
- * Interval of calls while a function waits to be called, while the transport rolls (its sound is scheduled ahead, and
- * what is played has times of its own), and at rest, when only the audio clock is followed.
+ * Interval of calls while the transport rolls, and at rest. Each call reads the audio clock, and two readings make a
+ * new line after the device ran dry: with a longer interval more notes behind a dropout go by the old line.
  */
-const CALLED: Milliseconds = 10;
-const ROLLING: Milliseconds = 20;
+const ROLLING: Milliseconds = 10;
 const AT_REST: Milliseconds = 100;
 
 /** Timer that a hidden page does not slow down, and that costs almost nothing at rest. */
 export interface Timer {
-  /** Calls a function at the shortest interval until the returned function is called. */
+  /** Calls a function at the fast interval until the returned function is called. */
   readonly ticker: Ticker;
   readonly setRolling: (rolling: boolean) => void;
 }
@@ -23,10 +22,7 @@ export function startTimer(tick: () => void): Timer {
   const callbacks = new Set<() => void>();
   const worker = new SureWorker(() => new TickerWorker());
   let rolling = false;
-  const pace = (): void => {
-    const unlessCalled = rolling ? ROLLING : AT_REST;
-    worker.postMessage(callbacks.size > 0 ? CALLED : unlessCalled);
-  };
+  const pace = (): void => worker.postMessage(rolling || callbacks.size > 0 ? ROLLING : AT_REST);
   worker.addEventListener('message', () => {
     callbacks.forEach((callback) => callback());
     tick();
